@@ -1,0 +1,191 @@
+using System.Collections.Immutable;
+using NodaTime;
+using Valtro.Core.Events;
+using Valtro.Core.Reach;
+using Valtro.Core.Recurrence;
+using Valtro.Core.Time;
+
+namespace Valtro.Core.Publishing;
+
+/// <summary>A calendar as visitors get it.</summary>
+/// <param name="Id">Identity.</param>
+/// <param name="Title">Its name.</param>
+/// <param name="Mark">Its mark.</param>
+/// <param name="Detail">The most any of its events shows.</param>
+public sealed record PublishedCalendar(Guid Id, string Title, int Mark, Detail Detail);
+
+/// <summary>
+/// An event as visitors get it: holds nothing that its detail does not allow, so that nothing downstream can show more.
+/// </summary>
+public sealed record PublishedEvent
+{
+    /// <summary>The stable identity for feeds.</summary>
+    public required string Uid { get; init; }
+
+    /// <summary>The calendar it comes from.</summary>
+    public required PublishedCalendar Calendar { get; init; }
+
+    /// <summary>How much of it is shown.</summary>
+    public required Detail Detail { get; init; }
+
+    /// <summary>The title; null below <see cref="Detail.Headlines"/>.</summary>
+    public required string? Title { get; init; }
+
+    /// <summary>The place; null below <see cref="Detail.Headlines"/>.</summary>
+    public required string? Place { get; init; }
+
+    /// <summary>The description; null below <see cref="Detail.Everything"/>.</summary>
+    public required string? Description { get; init; }
+
+    /// <summary>When it is, or first is.</summary>
+    public required EventTiming Timing { get; init; }
+
+    /// <summary>The rule of a series.</summary>
+    public required RecurrenceRule? Rule { get; init; }
+
+    /// <summary>Left-out local starts.</summary>
+    public required ImmutableArray<LocalDateTime> Skips { get; init; }
+
+    /// <summary>Revision of its times (RFC 5545, 3.8.7.4).</summary>
+    public required int Sequence { get; init; }
+
+    /// <summary>When it was made.</summary>
+    public required Instant CreatedAt { get; init; }
+
+    /// <summary>When it was last changed.</summary>
+    public required Instant ChangedAt { get; init; }
+
+    /// <summary>Removed a short while ago: feeds tell their readers, pages do not show it.</summary>
+    public required bool IsCancelled { get; init; }
+
+    /// <summary>The dates it makes.</summary>
+    public SeriesDates Dates => new(Timing, Rule, Skips);
+}
+
+/// <summary>One date of a published event, as seen in the outlet's zone.</summary>
+/// <param name="Event">The event.</param>
+/// <param name="LocalStart">Which of its dates, in the event's own time.</param>
+/// <param name="Span">Where it lies.</param>
+public sealed record PublishedOccurrence(PublishedEvent Event, LocalDateTime LocalStart, SeenSpan Span)
+{
+    /// <summary>By day, all-day first, then by time, then by identity, so that the order never depends on chance.</summary>
+    public static int Order(PublishedOccurrence a, PublishedOccurrence b)
+    {
+        var order = a.Span.FirstDay.CompareTo(b.Span.FirstDay);
+        if (order == 0)
+            order = (b.Event.Timing.Kind == TimeKind.AllDay).CompareTo(a.Event.Timing.Kind == TimeKind.AllDay);
+        if (order == 0)
+            order = a.Span.Start.CompareTo(b.Span.Start);
+        return order != 0 ? order : string.CompareOrdinal(a.Event.Uid, b.Event.Uid);
+    }
+}
+
+/// <summary>A calendar of a publication that its audience does not get.</summary>
+/// <param name="CalendarId">The calendar.</param>
+/// <param name="Title">Its name; for its keepers only.</param>
+/// <param name="Reason">Why.</param>
+/// <param name="Events">How many events that keeps back.</param>
+public sealed record HeldBack(Guid CalendarId, string Title, ReachReason Reason, int Events);
+
+/// <summary>What a publication sends out at a moment.</summary>
+/// <param name="Publication">The publication.</param>
+/// <param name="Zone">The zone its outlets speak in.</param>
+/// <param name="Calendars">The calendars that go out, in order.</param>
+/// <param name="Events">The events that go out, ordered by identity so that the same data gives the same bytes.</param>
+/// <param name="Held">What stays in, and why. Never goes out.</param>
+/// <param name="ChangedAt">When what goes out last became different: a change, or a removed event that stopped going out.</param>
+/// <param name="ValidUntil">When a removed event stops going out and the projection has to be made anew; null if never.</param>
+public sealed record Projection(
+    Publication Publication,
+    DateTimeZone Zone,
+    IReadOnlyList<PublishedCalendar> Calendars,
+    IReadOnlyList<PublishedEvent> Events,
+    IReadOnlyList<HeldBack> Held,
+    Instant ChangedAt,
+    Instant? ValidUntil)
+{
+    /// <summary>The events pages show: all but those just removed.</summary>
+    public IEnumerable<PublishedEvent> Shown => Events.Where(e => !e.IsCancelled);
+
+    /// <summary>The shown occurrences that touch a window, by day and time, all-day ones first.</summary>
+    public IReadOnlyList<PublishedOccurrence> In(TimeWindow window)
+    {
+        var found = new List<PublishedOccurrence>();
+        foreach (var e in Shown)
+        {
+            foreach (var occurrence in e.Dates.In(window))
+                found.Add(new PublishedOccurrence(e, occurrence.LocalStart, SeenSpan.Of(e.Timing, occurrence, window.Zone)));
+        }
+        found.Sort(PublishedOccurrence.Order);
+        return found;
+    }
+
+    /// <summary>Projects calendars and their events into a publication.</summary>
+    /// <param name="publication">The publication.</param>
+    /// <param name="zone">The school's zone.</param>
+    /// <param name="calendars">Its calendars; others are ignored, missing ones are not named.</param>
+    /// <param name="events">Their events, those in the bin included.</param>
+    /// <param name="now">The moment.</param>
+    public static Projection Of(Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now)
+    {
+        var byId = calendars.ToDictionary(c => c.Id);
+        var eventsOf = events.ToLookup(e => e.CalendarId);
+        var outgoing = new List<PublishedCalendar>();
+        var shown = new List<PublishedEvent>();
+        var held = new List<HeldBack>();
+        Instant? validUntil = null;
+        var changedAt = publication.ChangedAt;
+
+        foreach (var id in publication.CalendarIds)
+        {
+            if (!byId.TryGetValue(id, out var calendar))
+                continue;
+            var decision = ReachDecision.For(calendar.Reach, calendar.DeletedAt is not null, publication.Audience);
+            var detail = (Detail)Math.Min((int)decision.Detail, (int)publication.Detail);
+            if (detail == Detail.Nothing)
+            {
+                held.Add(new HeldBack(id, calendar.Title, decision.Reason, eventsOf[id].Count(e => e.DeletedAt is null)));
+                continue;
+            }
+            var published = new PublishedCalendar(id, calendar.Title, calendar.Mark, detail);
+            outgoing.Add(published);
+            foreach (var e in eventsOf[id])
+            {
+                if (e.DeletedAt is { } deleted)
+                {
+                    var gone = deleted + Event.BinTime;
+                    if (gone <= now)
+                    {
+                        changedAt = Instant.Max(changedAt, gone);
+                        continue;
+                    }
+                    validUntil = validUntil is { } v ? Instant.Min(v, gone) : gone;
+                }
+                shown.Add(Show(e, published));
+            }
+        }
+        shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
+        return new Projection(publication, zone, outgoing, shown, held, changedAt, validUntil);
+    }
+
+    private static PublishedEvent Show(Event e, PublishedCalendar calendar)
+    {
+        var headlines = calendar.Detail >= Detail.Headlines;
+        return new PublishedEvent
+        {
+            Uid = e.Uid,
+            Calendar = calendar,
+            Detail = calendar.Detail,
+            Title = headlines ? e.Title : null,
+            Place = headlines ? e.Place : null,
+            Description = calendar.Detail >= Detail.Everything ? e.Description : null,
+            Timing = e.Timing,
+            Rule = e.Rule,
+            Skips = e.Skips,
+            Sequence = e.Sequence,
+            CreatedAt = e.CreatedAt,
+            ChangedAt = e.ChangedAt,
+            IsCancelled = e.DeletedAt is not null,
+        };
+    }
+}

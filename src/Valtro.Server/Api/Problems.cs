@@ -1,0 +1,72 @@
+using Microsoft.AspNetCore.Diagnostics;
+using Valtro.Core;
+using Valtro.Core.Events;
+using Valtro.Core.Publishing;
+using Valtro.Server.Calendars;
+using Valtro.Server.Events;
+using Valtro.Server.Publications;
+using Valtro.Store;
+
+namespace Valtro.Server.Api;
+
+/// <summary>What was asked for does not exist, or not for this person.</summary>
+internal sealed class NotFoundException(string code, string message) : Exception(message)
+{
+    public string Code { get; } = code;
+
+    public static NotFoundException Calendar() => new("no_such_calendar", "There is no such calendar. It may have been removed for good.");
+
+    public static NotFoundException Event() => new("no_such_event", "There is no such event. It may have been removed for good.");
+
+    public static NotFoundException Publication() => new("no_such_publication", "There is no such publication.");
+}
+
+/// <summary>Problem details (RFC 9457): a stable code, the field, a sentence for a person.</summary>
+internal static class Problems
+{
+    public static IResult Of(int status, string code, string detail, string? field = null, object? current = null)
+    {
+        var extensions = new Dictionary<string, object?> { ["code"] = code };
+        if (field is not null)
+            extensions["field"] = field;
+        if (current is not null)
+            extensions["current"] = current;
+        return Results.Problem(detail, statusCode: status, extensions: extensions);
+    }
+
+    public static IResult NotFound(string code, string detail) => Of(404, code, detail);
+
+    /// <summary>The answer to an exception; null when it is a fault of ours.</summary>
+    public static IResult? For(Exception exception, ServerSettings settings) => exception switch
+    {
+        InvalidInputException e => Of(422, e.Code, e.Message, e.Field),
+        NotFoundException e => Of(404, e.Code, e.Message),
+        StaleWriteException e => Of(409, "stale_version", "Somebody changed this meanwhile. Both versions are kept: choose one.", current: e.Current switch
+        {
+            Event current => EventDto.Of(current),
+            Calendar current => CalendarDto.Of(current),
+            Publication current => PublicationDto.Of(current, settings),
+            _ => null,
+        }),
+        TakenException => Of(409, "key_taken", "This key is taken. Choose another one.", "key"),
+        BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
+        BadHttpRequestException => Of(400, "body_malformed", "The request could not be read."),
+        _ => null,
+    };
+}
+
+/// <summary>Turns exceptions into problem details. What is a fault of ours is logged and says nothing about the inside.</summary>
+internal sealed class ProblemHandler(ServerSettings settings, ILogger<ProblemHandler> log) : IExceptionHandler
+{
+    public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancellation)
+    {
+        var result = Problems.For(exception, settings);
+        if (result is null)
+        {
+            log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
+            result = Problems.Of(500, "failed", "Something went wrong on our side. Nothing was changed; try again.");
+        }
+        await result.ExecuteAsync(http);
+        return true;
+    }
+}

@@ -1,0 +1,103 @@
+using System.Security.Claims;
+using NodaTime;
+using Valtro.Core;
+using Valtro.Core.SchoolYears;
+using Valtro.Core.Time;
+using Valtro.Server.Api;
+using Valtro.Server.Calendars;
+using Valtro.Server.Sessions;
+using Valtro.Store;
+
+namespace Valtro.Server.Board;
+
+internal sealed record DayDto(LocalDate Date, string? Term, int? TeachingWeek, string? WeekLetter, int? CycleDay, string? Closure);
+
+/// <summary>One date of an event on the board, in the school's time.</summary>
+/// <param name="EventId">The event.</param>
+/// <param name="CalendarId">Its calendar.</param>
+/// <param name="Date">Which of its dates: the local start in the event's own zone.</param>
+/// <param name="Title">What it is.</param>
+/// <param name="Place">Where it is.</param>
+/// <param name="AllDay">Whether it is a matter of whole days.</param>
+/// <param name="Start">The start on the school's clock.</param>
+/// <param name="End">The end on the school's clock, exclusive.</param>
+/// <param name="FirstDay">The first day it touches.</param>
+/// <param name="LastDay">The last day it touches.</param>
+/// <param name="IsSeries">Whether it repeats.</param>
+internal sealed record OccurrenceDto(
+    Guid EventId, Guid CalendarId, LocalDateTime Date, string Title, string Place, bool AllDay, LocalDateTime Start, LocalDateTime End, LocalDate FirstDay, LocalDate LastDay, bool IsSeries);
+
+internal sealed record BoardDto(
+    LocalDate From, LocalDate To, string Zone, IReadOnlyList<DayDto> Days, IReadOnlyList<CalendarDto> Calendars, IReadOnlyList<OccurrenceDto> Occurrences);
+
+internal sealed record SpanDto(string Name, LocalDate First, LocalDate Last);
+
+internal sealed record WeekDto(LocalDate Monday, int Occurrences);
+
+internal sealed record YearDto(LocalDate First, LocalDate Last, IReadOnlyList<SpanDto> Terms, IReadOnlyList<SpanDto> Closures, IReadOnlyList<WeekDto> Weeks);
+
+internal static class BoardEndpoints
+{
+    /// <summary>The longest window the board asks for at once.</summary>
+    private const int MaxDays = 70;
+
+    public static void MapBoard(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/board", (DayParameter from, DayParameter to, ClaimsPrincipal user, Schools schools, Store.Calendars calendars, Store.Events events) =>
+            BoardAsync(user.SchoolId(), from, to, schools, calendars, events));
+
+        api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, Store.Events events) =>
+        {
+            var school = await schools.GetAsync(user.SchoolId());
+            var year = await schools.YearAsync(school.Id, date);
+            var firstMonday = year.First.PlusDays(1 - (int)year.First.DayOfWeek);
+            var weeks = new int[Period.DaysBetween(firstMonday, year.Last) / 7 + 1];
+            var window = new TimeWindow(firstMonday, firstMonday.PlusDays(7 * weeks.Length), school.Zone);
+            foreach (var e in await events.InWindowAsync(school.Id, window))
+            {
+                foreach (var occurrence in e.Dates.In(window))
+                {
+                    var day = SeenSpan.Of(e.Timing, occurrence, school.Zone).FirstDay;
+                    weeks[Math.Max(0, Period.DaysBetween(firstMonday, day) / 7)]++;
+                }
+            }
+            return new YearDto(
+                year.First,
+                year.Last,
+                [.. year.Terms.Select(t => new SpanDto(t.Name, t.First, t.Last))],
+                [.. year.Closures.Select(c => new SpanDto(c.Name, c.First, c.Last))],
+                [.. weeks.Select((count, i) => new WeekDto(firstMonday.PlusDays(7 * i), count))]);
+        });
+    }
+
+    private static async Task<BoardDto> BoardAsync(
+        Guid schoolId, LocalDate from, LocalDate to, Schools schools, Store.Calendars calendars, Store.Events events)
+    {
+        if (to > from.PlusDays(MaxDays))
+            throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
+        var school = await schools.GetAsync(schoolId);
+        var window = new TimeWindow(from, to, school.Zone);
+        var year = await schools.YearAsync(school.Id, from);
+        var nextYear = to.PlusDays(-1) > year.Last ? await schools.YearAsync(school.Id, to.PlusDays(-1)) : year;
+
+        var days = new List<DayDto>();
+        for (var date = from; date < to; date = date.PlusDays(1))
+            days.Add(Day((date <= year.Last ? year : nextYear).Day(date)));
+
+        var occurrences = new List<OccurrenceDto>();
+        foreach (var e in await events.InWindowAsync(school.Id, window))
+        {
+            foreach (var occurrence in e.Dates.In(window))
+            {
+                var span = SeenSpan.Of(e.Timing, occurrence, school.Zone);
+                occurrences.Add(new OccurrenceDto(
+                    e.Id, e.CalendarId, occurrence.LocalStart, e.Title, e.Place, e.Timing.Kind == TimeKind.AllDay, span.Start, span.End, span.FirstDay, span.LastDay, e.Rule is not null));
+            }
+        }
+        occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
+        var listed = await calendars.ListAsync(school.Id);
+        return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(CalendarDto.Of)], occurrences);
+    }
+
+    private static DayDto Day(SchoolDay d) => new(d.Date, d.Term?.Name, d.TeachingWeek, d.WeekLetter, d.CycleDay, d.Closure?.Name);
+}

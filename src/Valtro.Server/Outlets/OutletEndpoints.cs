@@ -1,0 +1,96 @@
+using Microsoft.Net.Http.Headers;
+using Valtro.Core;
+using Valtro.Server.Api;
+using Valtro.Store;
+
+namespace Valtro.Server.Outlets;
+
+/// <summary>The public side. Its own door: no session is read, no cookie set, and nothing here can write.</summary>
+internal static class OutletEndpoints
+{
+    private const int MaxWindowDays = 120;
+    private static readonly string[] Reading = ["GET", "HEAD"];
+
+    public static void AddOutlets(this IServiceCollection services)
+    {
+        services.AddSingleton<RenderedCache>();
+        services.AddSingleton<OutletAssets>();
+        services.AddSingleton<OutletRenderer>();
+    }
+
+    public static void MapOutlets(this WebApplication app)
+    {
+        var outlets = app.MapGroup("/p").ExcludeFromDescription();
+        outlets.MapMethods("/{key}", Reading, (string key, HttpContext http, OutletRenderer outlet) =>
+            AnswerAsync(key, http, isFeed: false, state => outlet.DocumentAsync(state, key, OutletShape.Page)));
+        outlets.MapMethods("/{key}/embed", Reading, (string key, HttpContext http, OutletRenderer outlet) =>
+            AnswerAsync(key, http, isFeed: false, state => outlet.DocumentAsync(state, key, OutletShape.OfQuery(http.Request.Query))));
+        outlets.MapMethods("/{key}/feed.ics", Reading, (string key, HttpContext http, OutletRenderer outlet) =>
+            AnswerAsync(key, http, isFeed: true, state => outlet.FeedAsync(state, key)));
+        outlets.MapMethods("/{key}/events.json", Reading, (string key, DayParameter from, DayParameter to, HttpContext http, OutletRenderer outlet) =>
+        {
+            if (to.Date > from.Date.PlusDays(MaxWindowDays))
+                throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
+            return AnswerAsync(key, http, isFeed: false, state => outlet.EventsAsync(state, from, to));
+        });
+    }
+
+    private static async Task<IResult> AnswerAsync(string key, HttpContext http, bool isFeed, Func<PublicationState, Task<Rendered>> render)
+    {
+        var store = http.RequestServices.GetRequiredService<Store.Publications>();
+        var state = key.Length <= 60 ? await store.StateAsync(key) : null;
+        if (state is null or { TakenDownAt: not null })
+            return await GoneAsync(http, state is not null, isFeed);
+
+        var rendered = await render(state);
+        var (body, encoding) = Choose(http.Request, rendered);
+        var headers = http.Response.GetTypedHeaders();
+        // A weak comparison would do for readers, but each encoding is its own representation (RFC 9110, 8.8.3.3).
+        headers.ETag = new EntityTagHeaderValue($"\"{rendered.Hash}{(encoding is null ? "" : "-" + encoding)}\"");
+        headers.LastModified = rendered.LastModified.ToDateTimeOffset();
+        headers.CacheControl = new CacheControlHeaderValue { Public = true, MaxAge = TimeSpan.Zero, MustRevalidate = true };
+        http.Response.Headers.Vary = HeaderNames.AcceptEncoding;
+        if (IsUnchanged(http.Request, rendered))
+            return Results.StatusCode(StatusCodes.Status304NotModified);
+
+        if (encoding is not null)
+            http.Response.Headers.ContentEncoding = encoding;
+        http.Response.ContentType = rendered.ContentType;
+        http.Response.ContentLength = body.Length;
+        if (HttpMethods.IsGet(http.Request.Method))
+            await http.Response.Body.WriteAsync(body, http.RequestAborted);
+        return Results.Empty;
+    }
+
+    private static async Task<IResult> GoneAsync(HttpContext http, bool wasThere, bool isFeed)
+    {
+        var status = wasThere ? StatusCodes.Status410Gone : StatusCodes.Status404NotFound;
+        http.Response.Headers.CacheControl = "no-store";
+        var texts = OutletTexts.ForReader(http.Request);
+        var (title, text) = wasThere ? (texts["goneTitle"], texts["goneText"]) : (texts["unknownTitle"], texts["unknownText"]);
+        if (isFeed)
+            return Results.Text($"{title}\n{text}\n", "text/plain; charset=utf-8", statusCode: status);
+        var html = await http.RequestServices.GetRequiredService<OutletRenderer>().NoticeAsync(texts, title, text);
+        return Results.Text(html, "text/html; charset=utf-8", statusCode: status);
+    }
+
+    /// <summary>If-None-Match goes before If-Modified-Since (RFC 9110, 13.1.3).</summary>
+    private static bool IsUnchanged(HttpRequest request, Rendered rendered)
+    {
+        var headers = request.GetTypedHeaders();
+        if (request.Headers.IfNoneMatch.Count > 0)
+        {
+            // Any encoding of the same bytes will do: the reader only asks whether they changed.
+            return headers.IfNoneMatch.Any(tag =>
+                tag.Tag == "*" || tag.Tag.AsSpan().TrimStart('"').StartsWith(rendered.Hash, StringComparison.Ordinal));
+        }
+        return headers.IfModifiedSince is { } since && rendered.LastModified.ToDateTimeOffset() <= since;
+    }
+
+    private static (byte[] Body, string? Encoding) Choose(HttpRequest request, Rendered rendered)
+    {
+        var accepted = request.GetTypedHeaders().AcceptEncoding;
+        bool Takes(string coding) => accepted.Any(a => a.Value.Equals(coding, StringComparison.OrdinalIgnoreCase) && a.Quality != 0);
+        return Takes("br") ? (rendered.Brotli, "br") : Takes("gzip") ? (rendered.Gzip, "gzip") : (rendered.Plain, null);
+    }
+}

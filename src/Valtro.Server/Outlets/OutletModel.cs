@@ -1,0 +1,56 @@
+using System.Text.Json.Serialization;
+using NodaTime;
+using Valtro.Core.Publishing;
+using Valtro.Core.Time;
+
+namespace Valtro.Server.Outlets;
+
+/// <summary>A date of an event as visitors' scripts get it.</summary>
+public sealed record OutletEvent(
+    string Id,
+    int Calendar,
+    string Title,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Place,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Description,
+    bool AllDay,
+    LocalDateTime Start,
+    LocalDateTime End,
+    LocalDate FirstDay,
+    LocalDate LastDay)
+{
+    public static IReadOnlyList<OutletEvent> In(Projection projection, TimeWindow window, OutletTexts texts)
+    {
+        var calendars = projection.Calendars.Select((c, i) => (c.Id, i)).ToDictionary();
+        return [.. projection.In(window).Select(o => new OutletEvent(
+            $"{o.Event.Uid}-{o.LocalStart.Date:uuuuMMdd}",
+            calendars[o.Event.Calendar.Id],
+            o.Event.Title ?? texts["busy"],
+            string.IsNullOrEmpty(o.Event.Place) ? null : o.Event.Place,
+            string.IsNullOrEmpty(o.Event.Description) ? null : o.Event.Description,
+            o.Event.Timing.Kind == TimeKind.AllDay,
+            o.Span.Start,
+            o.Span.End,
+            o.Span.FirstDay,
+            o.Span.LastDay))];
+    }
+}
+
+public sealed record OutletCalendar(string Title, int Mark);
+
+/// <summary>A stretch of days for the visitors' script.</summary>
+public sealed record OutletWindow(LocalDate From, LocalDate To, IReadOnlyList<OutletEvent> Events);
+
+/// <summary>All a page or an embed starts with.</summary>
+public sealed record OutletStart(
+    string Key,
+    string Title,
+    string School,
+    string Language,
+    string Zone,
+    LocalDate Today,
+    OutletView FirstView,
+    string Page,
+    string Feed,
+    string Webcal,
+    IReadOnlyList<OutletCalendar> Calendars,
+    OutletWindow Window);

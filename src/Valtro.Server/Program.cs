@@ -1,0 +1,72 @@
+using System.Reflection;
+using NodaTime;
+using Npgsql;
+using Valtro.Server;
+using Valtro.Server.Api;
+using Valtro.Server.Board;
+using Valtro.Server.Calendars;
+using Valtro.Server.Demo;
+using Valtro.Server.Events;
+using Valtro.Server.Outlets;
+using Valtro.Server.Publications;
+using Valtro.Server.Sessions;
+using Valtro.Store;
+
+var builder = WebApplication.CreateBuilder(args);
+builder.Configuration.AddEnvironmentVariables("VALTRO_");
+builder.WebHost.ConfigureKestrel(kestrel =>
+{
+    kestrel.AddServerHeader = false;
+    kestrel.Limits.MaxRequestBodySize = 256 * 1024;
+});
+
+var settings = ServerSettings.From(builder.Configuration);
+builder.Services.AddSingleton(settings);
+builder.Services.AddSingleton<IClock>(SystemClock.Instance);
+builder.Services.AddSingleton(_ => Database.Connect(settings.Database));
+builder.Services.AddSingleton<Schools>();
+builder.Services.AddSingleton<People>();
+builder.Services.AddSingleton<Valtro.Store.Calendars>();
+builder.Services.AddSingleton<Valtro.Store.Events>();
+builder.Services.AddSingleton<Valtro.Store.Publications>();
+builder.Services.AddSingleton<DemoFiller>();
+builder.Services.AddSessions();
+builder.Services.AddOutlets();
+builder.Services.AddApi();
+
+var app = builder.Build();
+app.UseExceptionHandler();
+app.UseMiddleware<SecurityHeaders>();
+app.UseWebFiles();
+app.UseAuthentication();
+app.UseAuthorization();
+app.UseMiddleware<CrossSiteGuard>();
+
+app.MapMethods("/health/ready", ["GET", "HEAD"], async (NpgsqlDataSource db) =>
+{
+    await using var connection = await db.OpenConnectionAsync();
+    return Results.Text("ready");
+}).ExcludeFromDescription();
+
+var api = app.MapGroup("/api").RequireAuthorization();
+api.MapSessions();
+api.MapBoard();
+api.MapCalendars();
+api.MapEvents();
+api.MapLines();
+api.MapPublications();
+api.MapFallback(() => Problems.NotFound("no_such_address", "There is nothing at this address.")).AllowAnonymous();
+app.MapOutlets();
+app.MapWorkspace();
+
+// The build reads the endpoints through a host of its own; nothing may be touched then.
+if (Assembly.GetEntryAssembly()?.GetName().Name != "GetDocument.Insider")
+{
+    Database.Migrate(settings.Database);
+    if (settings.FillDemo)
+        await app.Services.GetRequiredService<DemoFiller>().FillWhenEmptyAsync();
+}
+await app.RunAsync();
+
+/// <summary>The server, named so that tests can start it.</summary>
+public partial class Program;

@@ -1,0 +1,104 @@
+using System.Security.Claims;
+using System.Text.RegularExpressions;
+using NodaTime;
+using Valtro.Core;
+using Valtro.Core.Publishing;
+using Valtro.Core.Reach;
+using Valtro.Server.Api;
+using Valtro.Server.Sessions;
+using Valtro.Store;
+
+namespace Valtro.Server.Publications;
+
+internal sealed record PublicationInput(
+    string? Key, string? Title, string? Introduction, IReadOnlyList<Guid>? CalendarIds, OutletView FirstView, string? Language, int? Version);
+
+internal sealed record LinksDto(string Page, string Embed, string Feed, string Webcal);
+
+internal sealed record PublicationDto(
+    Guid Id, string Key, string Title, string Introduction, IReadOnlyList<Guid> CalendarIds, OutletView FirstView, string Language, int Version, bool TakenDown, Instant ChangedAt, LinksDto Links)
+{
+    public static PublicationDto Of(Publication p, ServerSettings settings)
+    {
+        var feed = settings.OutletUrl(p.Key, "/feed.ics");
+        return new PublicationDto(
+            p.Id, p.Key, p.Title, p.Introduction, p.CalendarIds, p.FirstView, p.Language, p.Version, p.TakenDownAt is not null, p.ChangedAt,
+            new LinksDto(settings.OutletUrl(p.Key, ""), settings.OutletUrl(p.Key, "/embed"), feed, ServerSettings.Webcal(feed)));
+    }
+}
+
+internal sealed record HeldBackDto(Guid CalendarId, string Title, ReachReason Reason, int Events);
+
+internal sealed record SentCalendarDto(Guid CalendarId, Detail Detail, int Events);
+
+/// <summary>What a publication sends out now, and what it holds back.</summary>
+internal sealed record ProofDto(int Events, IReadOnlyList<SentCalendarDto> Calendars, IReadOnlyList<HeldBackDto> HeldBack);
+
+internal static partial class PublicationEndpoints
+{
+    public static void MapPublications(this IEndpointRouteBuilder api)
+    {
+        var publications = api.MapGroup("/publications");
+
+        publications.MapGet("", async (ClaimsPrincipal user, Store.Publications store, ServerSettings settings) =>
+            (await store.ListAsync(user.SchoolId())).Select(p => PublicationDto.Of(p, settings)).ToArray());
+
+        publications.MapPost("", async (PublicationInput input, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
+        {
+            var author = user.Author(clock);
+            var publication = Publication.Apply(
+                null, Guid.CreateVersion7(), Key(input.Key), input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, author.Now);
+            return PublicationDto.Of(await store.SaveAsync(null, publication, "create", author), settings);
+        });
+
+        publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, input.Version, "change", user, store, settings, clock, (old, now) =>
+                Publication.Apply(old, old.Id, old.Key, input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, now)));
+
+        publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, null, "take down", user, store, settings, clock, (old, now) =>
+                old with { TakenDownAt = old.TakenDownAt ?? now, Version = old.Version + 1 }));
+
+        publications.MapPost("/{id:guid}/put-up", (Guid id, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, null, "put up", user, store, settings, clock, (old, _) =>
+                old with { TakenDownAt = null, Version = old.Version + 1 }));
+
+        publications.MapGet("/{id:guid}/proof", async (Guid id, ClaimsPrincipal user, Store.Publications store, Schools schools, IClock clock) =>
+        {
+            var publication = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Publication();
+            var contents = await store.ContentsAsync(user.SchoolId(), publication.Id);
+            var school = await schools.GetAsync(user.SchoolId());
+            var projection = Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant());
+            var shown = projection.Shown.CountBy(e => e.Calendar.Id).ToDictionary();
+            return new ProofDto(
+                shown.Values.Sum(),
+                [.. projection.Calendars.Select(c => new SentCalendarDto(c.Id, c.Detail, shown.GetValueOrDefault(c.Id)))],
+                [.. projection.Held.Select(h => new HeldBackDto(h.CalendarId, h.Title, h.Reason, h.Events))]);
+        });
+    }
+
+    [GeneratedRegex("^[a-z0-9](?:[a-z0-9-]{1,58})[a-z0-9]$")]
+    private static partial Regex KeyForm();
+
+    private static string Key(string? key) =>
+        key is not null && KeyForm().IsMatch(key)
+            ? key
+            : throw new InvalidInputException("key_malformed", "key", "A link’s name has 3 to 60 small letters, digits and hyphens, and begins and ends with a letter or digit.");
+
+    private static async Task<PublicationDto> ChangeAsync(
+        Guid id,
+        int? version,
+        string action,
+        ClaimsPrincipal user,
+        Store.Publications store,
+        ServerSettings settings,
+        IClock clock,
+        Func<Publication, Instant, Publication> change)
+    {
+        var author = user.Author(clock);
+        var before = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
+        if (version is not null && version != before.Version)
+            throw new StaleWriteException(before);
+        return PublicationDto.Of(await store.SaveAsync(before, change(before, author.Now), action, author), settings);
+    }
+}

@@ -1,0 +1,21 @@
+namespace Valtro.Server;
+
+/// <summary>What the one who runs the server decides. Every name is read with the prefix VALTRO_ from the environment.</summary>
+/// <param name="Database">The PostgreSQL connection string.</param>
+/// <param name="Address">The address people reach this server at, without a slash at the end.</param>
+/// <param name="WebFolder">Where the built interface lies.</param>
+/// <param name="FillDemo">Whether an empty database gets the demo school.</param>
+public sealed record ServerSettings(string Database, string Address, string WebFolder, bool FillDemo)
+{
+    public static ServerSettings From(IConfiguration configuration) => new(
+        configuration["DATABASE"] ?? "Host=127.0.0.1;Database=valtro;Username=valtro",
+        (configuration["ADDRESS"] ?? "http://127.0.0.1:4180").TrimEnd('/'),
+        Path.GetFullPath(configuration["WEB"] ?? "web/dist"),
+        configuration.GetValue("DEMO", false));
+
+    /// <summary>The address of one of a publication's outlets.</summary>
+    public string OutletUrl(string key, string outlet) => $"{Address}/p/{key}{outlet}";
+
+    /// <summary>The same address for programs that follow calendars.</summary>
+    public static string Webcal(string url) => "webcal" + url[url.IndexOf(':')..];
+}

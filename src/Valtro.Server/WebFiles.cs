@@ -1,0 +1,44 @@
+using Microsoft.Extensions.FileProviders;
+
+namespace Valtro.Server;
+
+/// <summary>The files of the interface. Names carry a hash of their contents, so they are kept for good.</summary>
+internal static class WebFiles
+{
+    public static void UseWebFiles(this WebApplication app)
+    {
+        var folder = app.Services.GetRequiredService<ServerSettings>().WebFolder;
+        Use(app, Path.Combine(folder, "workspace", "assets"), "/assets");
+        Use(app, Path.Combine(folder, "outlet", "assets"), "/outlet/assets");
+    }
+
+    /// <summary>Every other address is a screen of the workspace.</summary>
+    public static void MapWorkspace(this WebApplication app)
+    {
+        var page = Path.Combine(app.Services.GetRequiredService<ServerSettings>().WebFolder, "workspace", "index.html");
+        app.MapFallback((HttpContext http) =>
+        {
+            http.Response.Headers.CacheControl = "no-cache";
+            return File.Exists(page)
+                ? Results.File(page, "text/html; charset=utf-8")
+                : Results.Text("The interface has not been built: run npm run build in web/.", statusCode: 404);
+        }).ExcludeFromDescription();
+    }
+
+    private static void Use(WebApplication app, string folder, string path)
+    {
+        if (!Directory.Exists(folder))
+            return;
+        app.UseStaticFiles(new StaticFileOptions
+        {
+            FileProvider = new PhysicalFileProvider(folder),
+            RequestPath = path,
+            OnPrepareResponse = file =>
+            {
+                file.Context.Response.Headers.CacheControl = "public, max-age=31536000, immutable";
+                // Outlets stand in frames of other origins; their fonts and scripts are public.
+                file.Context.Response.Headers.AccessControlAllowOrigin = "*";
+            },
+        });
+    }
+}

@@ -1,0 +1,15 @@
+// Stand-ins for the places outside that Valtro's outlets are put into: so far a school's website. They know nothing of
+// Valtro but the address of its embeds, as any website would.
+var builder = WebApplication.CreateBuilder(args);
+var app = builder.Build();
+var valtro = (app.Configuration["VALTRO_ADDRESS"] ?? "http://127.0.0.1:4180").TrimEnd('/');
+var pages = Path.Combine(AppContext.BaseDirectory, "Pages");
+
+string Page(string name) => File.ReadAllText(Path.Combine(pages, name)).Replace("{{valtro}}", valtro);
+
+app.MapGet("/", () => Results.Content(Page("home.html"), "text/html; charset=utf-8"));
+app.MapGet("/calendar", (string? key) => Results.Content(
+    Page("calendar.html").Replace("{{key}}", Uri.EscapeDataString(key ?? "lanternfell")), "text/html; charset=utf-8"));
+app.MapGet("/site.css", () => Results.Content(Page("site.css"), "text/css; charset=utf-8"));
+app.MapGet("/health/ready", () => "ready");
+app.Run();

@@ -1,0 +1,142 @@
+using Dapper;
+using NodaTime;
+using Npgsql;
+using Valtro.Core.Events;
+using Valtro.Core.Reach;
+using Valtro.Core.Time;
+
+namespace Valtro.Store;
+
+/// <summary>What a calendar holds, for telling what opening or binning it means.</summary>
+/// <param name="Events">Events that are not in the bin.</param>
+/// <param name="First">The earliest instant one of them can touch, about; null without events.</param>
+public sealed record CalendarContents(int Events, Instant? First);
+
+/// <summary>Calendars.</summary>
+public sealed class Calendars(NpgsqlDataSource db)
+{
+    private const string Columns =
+        "id, title, description, lane_group, zone, mark, reach_members, reach_link_holders, reach_everyone, version, deleted_at";
+
+    /// <summary>All calendars that are not in the bin, in order.</summary>
+    public async Task<IReadOnlyList<Calendar>> ListAsync(Guid schoolId)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        var rows = await connection.QueryAsync<Row>(
+            $"select {Columns} from calendar where school_id = @schoolId and deleted_at is null order by position limit 1000",
+            new { schoolId });
+        return [.. rows.Select(r => r.ToCalendar())];
+    }
+
+    public async Task<Calendar?> FindAsync(Guid schoolId, Guid id)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        return await FindAsync(connection, schoolId, id);
+    }
+
+    public async Task<CalendarContents> ContentsAsync(Guid schoolId, Guid id)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        var (count, first) = await connection.QuerySingleAsync<(int, Instant?)>(
+            """
+            select count(*)::int, min(bounds_from) + interval '2 days'
+            from event where school_id = @schoolId and calendar_id = @id and deleted_at is null
+            """,
+            new { schoolId, id });
+        return new CalendarContents(count, first);
+    }
+
+    /// <summary>Keeps a new or a changed calendar.</summary>
+    /// <param name="before">What the change was made from; null for a new one.</param>
+    /// <param name="after">The new state.</param>
+    /// <param name="action">What was done, for the history.</param>
+    /// <param name="author">Who did it.</param>
+    /// <exception cref="StaleWriteException">The stored version is no longer <paramref name="before"/>'s.</exception>
+    public async Task SaveAsync(Calendar? before, Calendar after, string action, Author author)
+    {
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var row = new Row(after);
+        var parameters = new DynamicParameters(row);
+        parameters.AddDynamicParams(new { author.SchoolId, author.Now, Expected = before?.Version });
+        var sql = before is null
+            ? """
+              insert into calendar (id, school_id, title, description, lane_group, zone, mark, reach_members,
+                  reach_link_holders, reach_everyone, version, created_at, changed_at, deleted_at)
+              values (@Id, @SchoolId, @Title, @Description, @LaneGroup, @Zone, @Mark, @ReachMembers,
+                  @ReachLinkHolders, @ReachEveryone, @Version, @Now, @Now, @DeletedAt)
+              """
+            : """
+              update calendar set title = @Title, description = @Description, lane_group = @LaneGroup, zone = @Zone,
+                  mark = @Mark, reach_members = @ReachMembers, reach_link_holders = @ReachLinkHolders,
+                  reach_everyone = @ReachEveryone, version = @Version, changed_at = @Now, deleted_at = @DeletedAt
+              where id = @Id and school_id = @SchoolId and version = @Expected
+              """;
+        if (await write.Connection.ExecuteAsync(sql, parameters) == 0)
+            throw new StaleWriteException((await FindAsync(write.Connection, author.SchoolId, after.Id))!);
+        await write.RecordAsync("calendar", after.Id, action, before is null ? null : new Row(before), row);
+        await write.TouchPublicationsAsync(after.Id);
+        await write.CommitAsync();
+    }
+
+    internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId)
+    {
+        var rows = await connection.QueryAsync<Row>(
+            $"select {Columns} from calendar where id in (select calendar_id from publication_calendar where publication_id = @publicationId)",
+            new { publicationId });
+        return [.. rows.Select(r => r.ToCalendar())];
+    }
+
+    private static async Task<Calendar?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
+    {
+        var row = await connection.QuerySingleOrDefaultAsync<Row>(
+            $"select {Columns} from calendar where school_id = @schoolId and id = @id", new { schoolId, id });
+        return row?.ToCalendar();
+    }
+
+    private sealed class Row
+    {
+        public Row()
+        {
+        }
+
+        public Row(Calendar calendar)
+        {
+            Id = calendar.Id;
+            Title = calendar.Title;
+            Description = calendar.Description;
+            LaneGroup = calendar.Group;
+            Zone = calendar.Zone.Id;
+            Mark = (short)calendar.Mark;
+            ReachMembers = (short)calendar.Reach.Members;
+            ReachLinkHolders = (short)calendar.Reach.LinkHolders;
+            ReachEveryone = (short)calendar.Reach.Everyone;
+            Version = calendar.Version;
+            DeletedAt = calendar.DeletedAt;
+        }
+
+        public Guid Id { get; init; }
+        public string Title { get; init; } = "";
+        public string Description { get; init; } = "";
+        public string LaneGroup { get; init; } = "";
+        public string Zone { get; init; } = "";
+        public short Mark { get; init; }
+        public short ReachMembers { get; init; }
+        public short ReachLinkHolders { get; init; }
+        public short ReachEveryone { get; init; }
+        public int Version { get; init; }
+        public Instant? DeletedAt { get; init; }
+
+        public Calendar ToCalendar() => new()
+        {
+            Id = Id,
+            Title = Title,
+            Description = Description,
+            Group = LaneGroup,
+            Zone = Zones.Get(Zone),
+            Mark = Mark,
+            Reach = new CalendarReach((Detail)ReachMembers, (Detail)ReachLinkHolders, (Detail)ReachEveryone),
+            Version = Version,
+            DeletedAt = DeletedAt,
+        };
+    }
+}

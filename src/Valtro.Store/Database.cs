@@ -1,0 +1,66 @@
+using System.Data;
+using Dapper;
+using DbUp;
+using DbUp.Engine.Output;
+using Npgsql;
+using NpgsqlTypes;
+
+namespace Valtro.Store;
+
+/// <summary>The way to the database: connections that speak NodaTime, and the migrations.</summary>
+public static class Database
+{
+    // Any number of our own: instances that start together take turns.
+    private const long MigrationLock = 0x56414c54524f;
+
+    static Database()
+    {
+        DefaultTypeMap.MatchNamesWithUnderscores = true;
+        Handle<NodaTime.Instant>(NpgsqlDbType.TimestampTz);
+        Handle<NodaTime.LocalDate>(NpgsqlDbType.Date);
+        Handle<NodaTime.LocalDateTime>(NpgsqlDbType.Timestamp);
+        Handle<NodaTime.LocalDateTime[]>(NpgsqlDbType.Array | NpgsqlDbType.Timestamp);
+    }
+
+    /// <summary>A pool of connections.</summary>
+    public static NpgsqlDataSource Connect(string connectionString)
+    {
+        var builder = new NpgsqlDataSourceBuilder(connectionString);
+        builder.UseNodaTime();
+        return builder.Build();
+    }
+
+    /// <summary>Brings the schema up to date; several instances may call it at once.</summary>
+    public static void Migrate(string connectionString)
+    {
+        // The lock belongs to the connection, so it must not go back to a pool.
+        using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false }.ConnectionString);
+        connection.Open();
+        connection.Execute("select pg_advisory_lock(@MigrationLock)", new { MigrationLock });
+        var result = DeployChanges.To.PostgresqlDatabase(connectionString)
+            .WithScriptsEmbeddedInAssembly(typeof(Database).Assembly)
+            .WithTransactionPerScript()
+            .WithVariablesDisabled()
+            .LogTo(new NoOpUpgradeLog())
+            .Build()
+            .PerformUpgrade();
+        if (!result.Successful)
+            throw new InvalidOperationException($"The migration {result.ErrorScript?.Name} failed.", result.Error);
+    }
+
+    private static void Handle<T>(NpgsqlDbType type)
+    {
+        SqlMapper.AddTypeHandler(new NodaHandler<T>(type));
+    }
+
+    private sealed class NodaHandler<T>(NpgsqlDbType type) : SqlMapper.TypeHandler<T>
+    {
+        public override void SetValue(IDbDataParameter parameter, T? value)
+        {
+            ((NpgsqlParameter)parameter).NpgsqlDbType = type;
+            parameter.Value = value is null or DBNull ? DBNull.Value : value;
+        }
+
+        public override T? Parse(object value) => (T)value;
+    }
+}

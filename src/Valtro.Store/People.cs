@@ -1,0 +1,62 @@
+using Dapper;
+using NodaTime;
+using Npgsql;
+
+namespace Valtro.Store;
+
+/// <summary>Somebody who can sign in.</summary>
+public sealed record Person(Guid Id, Guid SchoolId, string Name, string Email, string PasswordHash);
+
+/// <summary>People and their sessions.</summary>
+public sealed class People(NpgsqlDataSource db)
+{
+    private const string Columns = "p.id, p.school_id, p.name, p.email, p.password_hash";
+
+    public async Task<Person?> FindByEmailAsync(string email)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        return await connection.QuerySingleOrDefaultAsync<Person>(
+            $"select {Columns} from person p where lower(p.email) = lower(@email)", new { email });
+    }
+
+    public async Task<Person?> FindBySessionAsync(byte[] tokenHash, Instant now)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        return await connection.QuerySingleOrDefaultAsync<Person>(
+            $"""
+            select {Columns} from session s join person p on p.id = s.person_id and p.school_id = s.school_id
+            where s.token_hash = @tokenHash and s.expires_at > @now
+            """,
+            new { tokenHash, now });
+    }
+
+    public async Task AddAsync(Person person, Instant now)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        await connection.ExecuteAsync(
+            """
+            insert into person (id, school_id, name, email, password_hash, created_at)
+            values (@Id, @SchoolId, @Name, @Email, @PasswordHash, @now)
+            """,
+            new { person.Id, person.SchoolId, person.Name, person.Email, person.PasswordHash, now });
+    }
+
+    /// <summary>Keeps a new session and clears away those that have run out.</summary>
+    public async Task AddSessionAsync(Person person, byte[] tokenHash, Instant now, Instant expires)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        await connection.ExecuteAsync(
+            """
+            delete from session where expires_at <= @now;
+            insert into session (token_hash, school_id, person_id, created_at, expires_at)
+            values (@tokenHash, @SchoolId, @Id, @now, @expires)
+            """,
+            new { tokenHash, person.SchoolId, person.Id, now, expires });
+    }
+
+    public async Task RemoveSessionAsync(byte[] tokenHash)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        await connection.ExecuteAsync("delete from session where token_hash = @tokenHash", new { tokenHash });
+    }
+}
