@@ -63,7 +63,7 @@ build_server() {
     local begun=$BUILD/server.begun
     touch "$begun"
     for project in Valtro.Server Valtro.StandIns; do
-      dotnet build "src/$project" -c Release -nologo -v quiet -p:OpenApiGenerateDocuments=false >"$BUILD/server.log" 2>&1 ||
+      dotnet build "src/$project" -c Release -nologo -v quiet -p:OpenApiGenerateDocumentsOnBuild=false >"$BUILD/server.log" 2>&1 ||
         { grep -E 'error' "$BUILD/server.log" | sort -u | head -n 20 >&2; fail "The server could not be built."; }
     done
     mv "$begun" "$BUILD/server.stamp"

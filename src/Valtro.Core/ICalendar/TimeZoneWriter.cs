@@ -21,9 +21,8 @@ internal static class TimeZoneWriter
         var lastYear = from.Year + YearsAhead;
         // A day earlier, so that the first event is covered whatever the offset.
         var first = zone.GetZoneInterval(from.InUtc().ToInstant() - Duration.FromDays(1));
-        WriteObservance(lines, First(zone, first), null, []);
-
-        var changes = new List<Change>();
+        // It begins the run of its own yearly rule, if it has one.
+        var changes = new List<Change> { First(zone, first) };
         for (var interval = first; interval.HasEnd;)
         {
             var next = zone.GetZoneInterval(interval.End);

@@ -42,6 +42,10 @@ internal static class ApiServices
             schema.Properties = null;
             schema.Required = null;
         }
+        else if (type.IsAssignableTo(typeof(IEnumerable<LocalDateTime>)))
+        {
+            schema.Items = new OpenApiSchema { Type = JsonSchemaType.String, Format = "local-date-time" };
+        }
         return Task.CompletedTask;
     }
 }

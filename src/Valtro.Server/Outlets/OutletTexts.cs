@@ -50,6 +50,9 @@ public sealed class OutletTexts
         .Replace("{{month}}", months[date.Month - 1])
         .Replace("{{year}}", date.Year.ToString());
 
+    /// <summary>A day of a list: the year is said only when it is not this one.</summary>
+    public string Heading(LocalDate date, LocalDate today) => date.Year == today.Year ? Day(date).Replace($" {date.Year}", "") : Day(date);
+
     public string Time(LocalTime time) => texts["timePattern"]
         .Replace("{{hour}}", time.Hour.ToString())
         .Replace("{{minute}}", time.Minute.ToString("00"));

@@ -1,0 +1,35 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { BrowserRouter } from 'react-router';
+import { App } from './App';
+import { ApiProblem } from './shared/api/client';
+import { startTexts } from './shared/i18n';
+import './shared/theme/theme.scss';
+import { startTheme } from './shared/theme/mode';
+import './app.scss';
+
+startTheme();
+await startTexts();
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 15_000,
+      // What the server refused it refuses again; only a lost connection is worth another try.
+      retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || error.status === 0),
+    },
+  },
+});
+
+const root = document.getElementById('root');
+if (!root) throw new Error('The page has no place for the workspace.');
+createRoot(root).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
+  </StrictMode>,
+);

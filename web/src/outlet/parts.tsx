@@ -1,0 +1,85 @@
+import { useState } from 'react';
+import { linkify, type OutletEvent, type OutletStart, type Texts, type Words } from './model';
+
+interface EventProps {
+  event: OutletEvent;
+  start: OutletStart;
+  words: Words;
+}
+
+/** A line that opens to the event's details. */
+export const EventLine = ({ event, start, texts, words }: EventProps & { texts: Texts }) => (
+  <li className={`entry mark-${start.calendars[event.calendar]?.mark ?? 1}`}>
+    <span className="spine" aria-hidden="true" />
+    <details>
+      <summary>
+        {!event.allDay && event.firstDay === event.lastDay && <span className="time">{words.time(event.start)} </span>}
+        <span className="title">{event.title}</span>
+        {event.firstDay < event.lastDay && (
+          <span className="place">
+            {' '}
+            {words.fill(texts.untilDay, { value: words.heading(event.lastDay, start.today) })}
+          </span>
+        )}
+        {event.place && <span className="place"> {event.place}</span>}
+      </summary>
+      <Details event={event} start={start} words={words} />
+    </details>
+  </li>
+);
+
+export const Details = ({ event, start, words, withTitle }: EventProps & { withTitle?: boolean }) => (
+  <div className="details">
+    {withTitle && <h3>{event.title}</h3>}
+    <p>
+      {words.span(event)}
+      {event.place && ` · ${event.place}`}
+    </p>
+    {event.description && (
+      <p className="description">
+        {linkify(event.description).map((part, i) =>
+          part.href ? (
+            <a key={i} href={part.href} target="_blank" rel="noopener nofollow">
+              {part.text}
+            </a>
+          ) : (
+            part.text
+          ),
+        )}
+      </p>
+    )}
+    <p className="from">{start.calendars[event.calendar]?.title}</p>
+  </div>
+);
+
+/** How to have it in one's own calendar. */
+export const Subscribe = ({ start, texts, onClose }: { start: OutletStart; texts: Texts; onClose: () => void }) => {
+  const [copied, setCopied] = useState(false);
+  const copy = () => {
+    // A frame of another site may not reach the clipboard; the address stands there to be selected.
+    navigator.clipboard?.writeText(start.feed).then(
+      () => setCopied(true),
+      () => setCopied(false),
+    );
+  };
+  return (
+    <section className="card subscribe" aria-label={texts.subscribe}>
+      <p>{texts.subscribeHow}</p>
+      <p className="actions">
+        <a className="strong" href={start.webcal}>
+          {texts.subscribeOpen}
+        </a>
+        <a href={start.feed}>{texts.download}</a>
+      </p>
+      <p className="address">
+        <input readOnly value={start.feed} aria-label={texts.copy} onFocus={(e) => e.currentTarget.select()} />
+        <button type="button" onClick={copy}>
+          {copied ? texts.copied : texts.copy}
+        </button>
+      </p>
+      <button type="button" onClick={onClose}>
+        {texts.close}
+      </button>
+    </section>
+  );
+};

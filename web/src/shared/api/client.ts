@@ -1,0 +1,103 @@
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+export type Board = Schemas['BoardDto'];
+export type Calendar = Schemas['CalendarDto'];
+export type CalendarInput = Schemas['CalendarInput'];
+export type Reach = Schemas['ReachDto'];
+export type DayInfo = Schemas['DayDto'];
+export type Occurrence = Schemas['OccurrenceDto'];
+export type EventData = Schemas['EventDto'];
+export type EventInput = Schemas['EventInput'];
+export type Timing = Schemas['TimingDto'];
+export type Rule = Schemas['RuleDto'];
+export type Dates = Schemas['DatesDto'];
+export type Line = Schemas['LineDto'];
+export type Publication = Schemas['PublicationDto'];
+export type PublicationInput = Schemas['PublicationInput'];
+export type Proof = Schemas['ProofDto'];
+export type Session = Schemas['SessionDto'];
+export type Year = Schemas['YearDto'];
+
+const client = createClient<paths>({ baseUrl: '/', fetch: (request) => fetch(request) });
+
+/** A problem the server told of (RFC 9457), or that it could not be reached (code `unreachable`). */
+export class ApiProblem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly field?: string,
+    readonly current?: unknown,
+    readonly retryAfter?: number,
+  ) {
+    super(message);
+  }
+}
+
+const unwrap = async <T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> => {
+  let result;
+  try {
+    result = await call;
+  } catch {
+    throw new ApiProblem(0, 'unreachable', 'The server cannot be reached.');
+  }
+  if (result.response.ok) return result.data as T;
+  const problem = (result.error ?? {}) as { code?: string; detail?: string; field?: string; current?: unknown };
+  const retryAfter = Number(result.response.headers.get('Retry-After')) || undefined;
+  throw new ApiProblem(
+    result.response.status,
+    problem.code ?? 'failed',
+    problem.detail ?? result.response.statusText,
+    problem.field,
+    problem.current,
+    retryAfter,
+  );
+};
+
+export const asProblem = (error: unknown): ApiProblem =>
+  error instanceof ApiProblem ? error : new ApiProblem(0, 'failed', String(error));
+
+const byId = (id: string) => ({ params: { path: { id } } });
+
+export const api = {
+  installation: () => unwrap(client.GET('/api/installation')),
+  session: () => unwrap(client.GET('/api/session')),
+  signIn: (email: string, password: string) => unwrap(client.POST('/api/session', { body: { email, password } })),
+  signOut: () => unwrap(client.DELETE('/api/session')),
+
+  board: (from: string, to: string) => unwrap(client.GET('/api/board', { params: { query: { from, to } } })),
+  year: (date: string) => unwrap(client.GET('/api/year', { params: { query: { date } } })),
+  zones: () => unwrap(client.GET('/api/zones')),
+
+  addCalendar: (body: CalendarInput) => unwrap(client.POST('/api/calendars', { body })),
+  changeCalendar: (id: string, body: CalendarInput) => unwrap(client.PUT('/api/calendars/{id}', { ...byId(id), body })),
+  setReach: (id: string, reach: Reach, version: number) =>
+    unwrap(client.PUT('/api/calendars/{id}/reach', { ...byId(id), body: { ...reach, version } })),
+  calendarContents: (id: string) => unwrap(client.GET('/api/calendars/{id}/contents', byId(id))),
+  binCalendar: (id: string, version: number) =>
+    unwrap(client.DELETE('/api/calendars/{id}', { params: { path: { id }, query: { version } } })),
+  restoreCalendar: (id: string) => unwrap(client.POST('/api/calendars/{id}/restore', byId(id))),
+
+  event: (id: string) => unwrap(client.GET('/api/events/{id}', byId(id))),
+  addEvent: (body: EventInput) => unwrap(client.POST('/api/events', { body })),
+  changeEvent: (id: string, body: EventInput) => unwrap(client.PUT('/api/events/{id}', { ...byId(id), body })),
+  binEvent: (id: string, version: number) =>
+    unwrap(client.DELETE('/api/events/{id}', { params: { path: { id }, query: { version } } })),
+  restoreEvent: (id: string) => unwrap(client.POST('/api/events/{id}/restore', byId(id))),
+  leaveOut: (id: string, date: string, version: number) =>
+    unwrap(client.POST('/api/events/{id}/leave-out', { ...byId(id), body: { date, version } })),
+  putBack: (id: string, date: string, version: number) =>
+    unwrap(client.POST('/api/events/{id}/put-back', { ...byId(id), body: { date, version } })),
+  dates: (body: Schemas['DatesRequest']) => unwrap(client.POST('/api/events/dates', { body })),
+  line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
+
+  publications: () => unwrap(client.GET('/api/publications')),
+  addPublication: (body: PublicationInput) => unwrap(client.POST('/api/publications', { body })),
+  changePublication: (id: string, body: PublicationInput) =>
+    unwrap(client.PUT('/api/publications/{id}', { ...byId(id), body })),
+  takeDown: (id: string) => unwrap(client.POST('/api/publications/{id}/take-down', byId(id))),
+  putUp: (id: string) => unwrap(client.POST('/api/publications/{id}/put-up', byId(id))),
+  proof: (id: string) => unwrap(client.GET('/api/publications/{id}/proof', byId(id))),
+};

@@ -1,0 +1,46 @@
+import type { TFunction } from 'i18next';
+import type { Rule } from './api/client';
+import { formatDay, type Day } from './dates';
+
+export const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
+export type Weekday = (typeof WEEKDAYS)[number];
+
+// Any Monday will do: only the names of the days after it are wanted.
+const SOME_MONDAY = Date.UTC(2024, 0, 1);
+
+export const weekdayName = (day: Weekday, language: string, length: 'long' | 'short' = 'long'): string => {
+  const date = new Date(SOME_MONDAY + WEEKDAYS.indexOf(day) * 86_400_000).toISOString().slice(0, 10);
+  return formatDay(date, language, { weekday: length }).replace('.', '');
+};
+
+const joined = (words: string[], language: string): string =>
+  new Intl.ListFormat(language, { type: 'conjunction' }).format(words);
+
+/** A rule as a sentence: "Every second week on Tuesday and Thursday, until 12 December 2026". */
+export const ruleText = (rule: Rule, start: Day, t: TFunction, language: string): string => {
+  const everyWeekday = WEEKDAYS.slice(0, 5);
+  const days = rule.days.length > 0 ? (rule.days as Weekday[]) : [];
+  const names = joined(
+    days.map((day) => weekdayName(day, language)),
+    language,
+  );
+  let text: string;
+  if (rule.frequency === 'daily') {
+    text =
+      days.length > 0
+        ? t('rule.dailyOn', { count: rule.interval, days: names })
+        : t('rule.daily', { count: rule.interval });
+  } else {
+    const on =
+      days.length === 5 && everyWeekday.every((day) => days.includes(day))
+        ? t('rule.workdays')
+        : names || formatDay(start, language, { weekday: 'long' });
+    text = t('rule.weekly', { count: rule.interval, days: on });
+  }
+  if (rule.count) text += t('rule.times', { count: rule.count });
+  if (rule.until)
+    text += t('rule.until', {
+      date: formatDay(rule.until, language, { day: 'numeric', month: 'long', year: 'numeric' }),
+    });
+  return text;
+};

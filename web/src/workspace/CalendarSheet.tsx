@@ -1,0 +1,218 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { api, asProblem, type ApiProblem, type Calendar, type Reach } from '../shared/api/client';
+import { formatDay } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
+import { FieldProblem } from '../shared/FieldProblem';
+import { markClass, Spine } from '../shared/Spine';
+import { useActions } from './actions';
+import { Sheet, SheetRow } from './Sheet';
+
+interface Props {
+  calendar: Calendar | null;
+  calendars: Calendar[];
+  zone: string;
+  onClose: () => void;
+  onMade: (id: string) => void;
+}
+
+const MARKS = Array.from({ length: 12 }, (_, i) => i + 1);
+const OPEN: Reach = { members: 'everything', linkHolders: 'everything', everyone: 'everything' };
+const CLOSED: Reach = { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' };
+
+const freeMark = (calendars: Calendar[]): number =>
+  MARKS.find((mark) => calendars.every((c) => c.mark !== mark)) ?? (calendars.length % MARKS.length) + 1;
+
+/** A calendar: its name, its mark, its zone and who reads it. */
+export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Props) => {
+  const { t } = useTexts();
+  const actions = useActions();
+  const kept = {
+    title: calendar?.title ?? '',
+    description: calendar?.description ?? '',
+    group: calendar?.group ?? '',
+    zone: calendar?.zone ?? zone,
+    mark: calendar?.mark ?? 0,
+  };
+  const [draft, setDraft] = useState(() => ({ ...kept, mark: kept.mark || freeMark(calendars) }));
+  const [problem, setProblem] = useState<ApiProblem | null>(null);
+  const zones = useQuery({ queryKey: ['zones'], queryFn: api.zones, staleTime: Infinity });
+  const set = (change: Partial<typeof draft>) => setDraft({ ...draft, ...change });
+  const dirty = JSON.stringify(draft) !== JSON.stringify(kept);
+  const groups = [...new Set(calendars.map((c) => c.group).filter(Boolean))];
+
+  const run = async (work: () => Promise<unknown>) => {
+    setProblem(null);
+    try {
+      await work();
+    } catch (error) {
+      setProblem(asProblem(error));
+    }
+  };
+  const save = () =>
+    run(async () => {
+      if (calendar) await actions.changeCalendar(calendar, { ...draft, version: calendar.version });
+      else onMade((await actions.addCalendar({ ...draft, version: null })).id);
+    });
+  const wrong = (field: string) => <FieldProblem text={problem?.field === field && problemText(t, problem)} />;
+
+  return (
+    <Sheet
+      label={calendar ? calendar.title : t('calendar.new')}
+      head={calendar ? t('calendar.one') : t('calendar.new')}
+      mark={draft.mark}
+      onClose={onClose}
+    >
+      <form
+        noValidate
+        onSubmit={(e) => {
+          e.preventDefault();
+          void save();
+        }}
+      >
+        <Form.Control
+          className="sheet-title"
+          aria-label={t('calendar.title')}
+          placeholder={t('calendar.titlePlaceholder')}
+          value={draft.title}
+          autoFocus={!calendar}
+          isInvalid={problem?.field === 'title'}
+          onChange={(e) => set({ title: e.target.value })}
+        />
+        {wrong('title')}
+        {calendar && <ReachRow calendar={calendar} onReach={(reach) => run(() => actions.setReach(calendar, reach))} />}
+        <SheetRow label={t('calendar.about')}>
+          <Form.Control
+            as="textarea"
+            rows={3}
+            aria-label={t('calendar.description')}
+            placeholder={t('calendar.descriptionPlaceholder')}
+            value={draft.description}
+            isInvalid={problem?.field === 'description'}
+            onChange={(e) => set({ description: e.target.value })}
+          />
+          {wrong('description')}
+        </SheetRow>
+        <SheetRow label={t('calendar.mark')}>
+          <div className="marks" role="radiogroup" aria-label={t('calendar.mark')}>
+            {MARKS.map((mark) => (
+              <label key={mark} className={`mark-choice ${markClass(mark)}`}>
+                <input
+                  type="radio"
+                  name="mark"
+                  checked={draft.mark === mark}
+                  aria-label={t(`mark.${mark}`)}
+                  onChange={() => set({ mark })}
+                />
+                <Spine />
+              </label>
+            ))}
+          </div>
+        </SheetRow>
+        <SheetRow label={t('calendar.group')}>
+          <Form.Control
+            list="groups"
+            aria-label={t('calendar.groupLabel')}
+            placeholder={t('calendar.groupPlaceholder')}
+            value={draft.group}
+            onChange={(e) => set({ group: e.target.value })}
+          />
+          <datalist id="groups">
+            {groups.map((group) => (
+              <option key={group} value={group} />
+            ))}
+          </datalist>
+        </SheetRow>
+        <SheetRow label={t('calendar.zone')}>
+          <Form.Control
+            list="zones"
+            aria-label={t('calendar.zone')}
+            value={draft.zone}
+            isInvalid={problem?.field === 'zone'}
+            onChange={(e) => set({ zone: e.target.value })}
+          />
+          <datalist id="zones">
+            {zones.data?.map((name) => (
+              <option key={name} value={name} />
+            ))}
+          </datalist>
+          {wrong('zone')}
+        </SheetRow>
+        {problem && !problem.field && (
+          <p className="notice notice-danger" role="alert">
+            {problemText(t, problem)}
+          </p>
+        )}
+        <div className="sheet-foot">
+          {(dirty || !calendar) && <Button type="submit">{calendar ? t('sheet.save') : t('calendar.add')}</Button>}
+          {calendar && dirty && (
+            <Button variant="outline-primary" onClick={() => setDraft(kept)}>
+              {t('sheet.putBack')}
+            </Button>
+          )}
+          {calendar && !dirty && (
+            <Button
+              variant="outline-danger"
+              onClick={() => void run(() => actions.binCalendar(calendar).then(onClose))}
+            >
+              {t('calendar.bin')}
+            </Button>
+          )}
+        </div>
+      </form>
+    </Sheet>
+  );
+};
+
+/** Who reads the calendar; opening it says first what becomes readable. */
+const ReachRow = ({ calendar, onReach }: { calendar: Calendar; onReach: (reach: Reach) => Promise<void> }) => {
+  const { t, language } = useTexts();
+  const [asking, setAsking] = useState(false);
+  const isOpen = calendar.reach.everyone !== 'nothing';
+  const contents = useQuery({
+    queryKey: ['contents', calendar.id],
+    queryFn: () => api.calendarContents(calendar.id),
+    enabled: asking,
+    staleTime: 0,
+  });
+  const rows = { team: 'everything', ...calendar.reach } as const;
+  return (
+    <SheetRow label={t('sheet.who')}>
+      <dl className="who-sees">
+        {(['team', 'members', 'linkHolders', 'everyone'] as const).map((audience) => (
+          <div key={audience}>
+            <dt>{t(`audience.${audience}`)}</dt>
+            <dd className={rows[audience] === 'nothing' ? 'quiet' : ''}>{t(`reach.${rows[audience]}`)}</dd>
+          </div>
+        ))}
+      </dl>
+      {!asking && (
+        <Button variant="outline-primary" size="sm" onClick={() => (isOpen ? void onReach(CLOSED) : setAsking(true))}>
+          {isOpen ? t('calendar.close') : t('calendar.open')}
+        </Button>
+      )}
+      {asking && (
+        <div className="notice" role="alert">
+          <p>
+            {contents.data
+              ? t(contents.data.first ? 'calendar.openingSince' : 'calendar.openingEmpty', {
+                  count: contents.data.events,
+                  title: calendar.title,
+                  date:
+                    contents.data.first &&
+                    formatDay(contents.data.first, language, { day: 'numeric', month: 'long', year: 'numeric' }),
+                })
+              : t('loading')}
+          </p>
+          <Button disabled={!contents.data} onClick={() => void onReach(OPEN).then(() => setAsking(false))}>
+            {t('calendar.openNow')}
+          </Button>{' '}
+          <Button variant="outline-primary" onClick={() => setAsking(false)}>
+            {t('calendar.notNow')}
+          </Button>
+        </div>
+      )}
+    </SheetRow>
+  );
+};

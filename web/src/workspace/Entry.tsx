@@ -1,0 +1,41 @@
+import type { Calendar, Occurrence } from '../shared/api/client';
+import { clockText, dayRangeText, longDay } from '../shared/dates';
+import { useTexts } from '../shared/i18n';
+import { markClass, Spine } from '../shared/Spine';
+import { occurrenceKey } from './layout';
+import type { Chosen } from './Plan';
+
+interface Props {
+  occurrence: Occurrence;
+  calendar: Calendar;
+  chosen: Chosen | null;
+  onChoose: (chosen: Chosen) => void;
+  /** Whether it is drawn across several days. */
+  bar?: boolean;
+}
+
+/** An entry: a line of text with a spine. */
+export const Entry = ({ occurrence, calendar, chosen, onChoose, bar }: Props) => {
+  const { t, language } = useTexts();
+  const isChosen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(occurrence);
+  const time = occurrence.allDay ? '' : clockText(occurrence.start, language);
+  const when = bar
+    ? dayRangeText(occurrence.firstDay, occurrence.lastDay, language)
+    : `${longDay(occurrence.firstDay, language)}, ${time || t('allDay')}`;
+  return (
+    <button
+      type="button"
+      className={`entry ${markClass(calendar.mark)}${bar ? ' entry-bar' : ''}`}
+      aria-pressed={isChosen}
+      aria-label={[occurrence.title, when, occurrence.place, calendar.title].filter(Boolean).join(', ')}
+      onClick={() => onChoose({ kind: 'event', occurrence })}
+    >
+      <Spine />
+      <span className="entry-text">
+        {time && <span className="entry-time">{time} </span>}
+        {occurrence.title}
+        {occurrence.place && <span className="entry-place">{occurrence.place}</span>}
+      </span>
+    </button>
+  );
+};

@@ -1,0 +1,143 @@
+import type { ReactNode } from 'react';
+import { Form } from 'react-bootstrap';
+import type { ApiProblem, Calendar, Occurrence } from '../shared/api/client';
+import { FieldProblem } from '../shared/FieldProblem';
+import { DateField, TimeField } from '../shared/DateField';
+import { clockText, dayOf, longDay, zoneCity } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
+import { moveFirstDay, moveStart, type EventDraft } from './draft';
+import { RepeatEditor } from './RepeatEditor';
+import { SheetRow } from './Sheet';
+
+interface Props {
+  draft: EventDraft;
+  onDraft: (draft: EventDraft) => void;
+  problem: ApiProblem | null;
+  calendars: Calendar[];
+  /** The date of a series the sheet was opened for. */
+  occurrence?: Occurrence | null;
+  autoFocus?: boolean;
+  /** The dates it makes, shown after when it is. */
+  dates: ReactNode;
+}
+
+/** The fields of an event, the same for a new one and a saved one. */
+export const EventFields = ({ draft, onDraft, problem, calendars, occurrence, autoFocus, dates }: Props) => {
+  const { t, language } = useTexts();
+  const set = (change: Partial<EventDraft>) => onDraft({ ...draft, ...change });
+  const wrong = (...fields: string[]) =>
+    problem?.field && fields.includes(problem.field) ? problemText(t, problem) : null;
+  const home = calendars.find((c) => c.id === draft.calendarId);
+  const zone = draft.zone ?? home?.zone;
+
+  return (
+    <>
+      <Form.Control
+        className="sheet-title"
+        aria-label={t('field.title')}
+        placeholder={t('field.titlePlaceholder')}
+        value={draft.title}
+        autoFocus={autoFocus}
+        isInvalid={wrong('title') !== null}
+        onChange={(e) => set({ title: e.target.value })}
+      />
+      <FieldProblem text={wrong('title')} />
+      <SheetRow label={t('sheet.when')}>
+        {occurrence && (
+          <p className="sheet-date">
+            {longDay(dayOf(occurrence.date), language)}
+            {!draft.allDay &&
+              `, ${clockText(`${draft.firstDay}T${draft.from}`, language)}–${clockText(`${draft.lastDay}T${draft.to}`, language)}`}
+          </p>
+        )}
+        <div className="when-grid">
+          <span className="quiet">{t('field.starts')}</span>
+          <DateField
+            label={draft.rule ? t('field.firstDate') : t('field.date')}
+            value={draft.firstDay}
+            onChange={(day) => onDraft(moveFirstDay(draft, day))}
+          />
+          {draft.allDay ? (
+            <span />
+          ) : (
+            <TimeField
+              label={t('field.from')}
+              value={draft.from}
+              onChange={(clock) => onDraft(moveStart(draft, clock))}
+            />
+          )}
+          <span className="quiet">{t('field.ends')}</span>
+          <DateField
+            label={t('field.lastDay')}
+            value={draft.lastDay}
+            isInvalid={wrong('end') !== null}
+            onChange={(lastDay) => set({ lastDay })}
+          />
+          {draft.allDay ? (
+            <span />
+          ) : (
+            <TimeField
+              label={t('field.to')}
+              value={draft.to}
+              isInvalid={wrong('end') !== null}
+              onChange={(to) => set({ to })}
+            />
+          )}
+        </div>
+        <FieldProblem text={wrong('start', 'end')} />
+        <div className="when-foot">
+          <Form.Check
+            type="checkbox"
+            id="all-day"
+            label={t('allDay')}
+            checked={draft.allDay}
+            onChange={(e) => set({ allDay: e.target.checked })}
+          />
+          {!draft.allDay && zone && <span className="quiet">{t('timesIn', { place: zoneCity(zone) })}</span>}
+        </div>
+        <RepeatEditor
+          rule={draft.rule}
+          start={draft.firstDay}
+          problem={wrong('rule', 'rule.interval', 'rule.count', 'rule.days')}
+          onRule={(rule) => set({ rule })}
+        />
+      </SheetRow>
+      {dates}
+      <SheetRow label={t('sheet.where')}>
+        <Form.Control
+          aria-label={t('field.place')}
+          placeholder={t('field.placePlaceholder')}
+          value={draft.place}
+          isInvalid={wrong('place') !== null}
+          onChange={(e) => set({ place: e.target.value })}
+        />
+        <FieldProblem text={wrong('place')} />
+      </SheetRow>
+      <SheetRow label={t('sheet.details')}>
+        <Form.Control
+          as="textarea"
+          rows={3}
+          aria-label={t('field.description')}
+          placeholder={t('field.descriptionPlaceholder')}
+          value={draft.description}
+          isInvalid={wrong('description') !== null}
+          onChange={(e) => set({ description: e.target.value })}
+        />
+        <FieldProblem text={wrong('description')} />
+      </SheetRow>
+      <SheetRow label={t('sheet.calendar')}>
+        <Form.Select
+          aria-label={t('field.calendar')}
+          value={draft.calendarId}
+          onChange={(e) => set({ calendarId: e.target.value })}
+        >
+          {calendars.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.title}
+            </option>
+          ))}
+        </Form.Select>
+      </SheetRow>
+    </>
+  );
+};

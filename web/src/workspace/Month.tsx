@@ -1,0 +1,285 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
+import { api, type Calendar, type DayInfo, type Occurrence } from '../shared/api/client';
+import { addDays, dayRange, daysBetween, formatDay, longDay, monday, weekday, type Day } from '../shared/dates';
+import { useTexts } from '../shared/i18n';
+import { Entry } from './Entry';
+import { CalendarPicker } from './CalendarPicker';
+import { linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { LineEntry } from './LineEntry';
+import type { Chosen } from './Plan';
+
+interface Props {
+  calendars: Calendar[];
+  from: Day;
+  today: Day;
+  chosen: Chosen | null;
+  onChoose: (chosen: Chosen) => void;
+  onTravel: (from: Day) => void;
+}
+
+const BLOCK_WEEKS = 5;
+const REACH_WEEKS = 60;
+const ENTRIES = 5;
+
+// Blocks are counted from one fixed Monday, so that every window asks for the same ones.
+const EPOCH: Day = '2000-01-03';
+const blockOf = (week: Day): number => Math.floor(daysBetween(EPOCH, week) / (7 * BLOCK_WEEKS));
+
+/** Weeks under each other in one sheet without an end; each loads as it comes near. */
+export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Props) => {
+  const { language } = useTexts();
+  const scroller = useRef<HTMLDivElement>(null);
+  const [origin, setOrigin] = useState(() => monday(from));
+  // Where the sheet stands; it tells the strip only when that changes by scrolling.
+  const reached = useRef({ week: '', origin: '' });
+  const held = useRef(false);
+  const weeks = useMemo(
+    () => Array.from({ length: 2 * REACH_WEEKS + 1 }, (_, i) => addDays(origin, 7 * (i - REACH_WEEKS))),
+    [origin],
+  );
+
+  // The strip, the field for dates or a link moved the window: go there, from a new middle when it is far.
+  const target = monday(from);
+  if (Math.abs(daysBetween(origin, target)) > 7 * (REACH_WEEKS - 10)) setOrigin(target);
+  useLayoutEffect(() => {
+    const box = scroller.current;
+    const sheet = box?.firstElementChild;
+    if (!box || !sheet) return;
+    const align = () => {
+      const row = box.querySelector<HTMLElement>(`[data-week="${target}"]`);
+      const heads = box.querySelector<HTMLElement>('.month-heads');
+      if (row) box.scrollTop = row.offsetTop - (heads?.offsetHeight ?? 0);
+    };
+    if (target !== reached.current.week || origin !== reached.current.origin) {
+      reached.current = { week: target, origin };
+      held.current = true;
+      align();
+    }
+    // Weeks above grow as they load; until a person takes the sheet in hand it stays where it was sent.
+    const observer = new ResizeObserver(() => held.current && align());
+    observer.observe(sheet);
+    return () => observer.disconnect();
+  }, [target, origin]);
+
+  const onScroll = () => {
+    const box = scroller.current;
+    if (!box || held.current) return;
+    const rows = box.querySelectorAll<HTMLElement>('[data-week]');
+    let low = 0;
+    let high = rows.length - 1;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      const row = rows[middle];
+      if (row && row.offsetTop + row.offsetHeight / 2 < box.scrollTop + 32) low = middle + 1;
+      else high = middle;
+    }
+    const week = rows[low]?.dataset.week;
+    if (week && week !== reached.current.week) {
+      reached.current.week = week;
+      onTravel(week);
+    }
+  };
+
+  const release = () => {
+    held.current = false;
+  };
+
+  return (
+    <div
+      className="board month"
+      ref={scroller}
+      onScroll={onScroll}
+      onWheel={release}
+      onPointerDown={release}
+      onKeyDown={release}
+      onTouchMove={release}
+      tabIndex={-1}
+    >
+      <div>
+        <div className="month-heads">
+          <span />
+          {dayRange(origin, 7).map((day) => (
+            <span key={day}>{formatDay(day, language, { weekday: 'short' }).replace('.', '')}</span>
+          ))}
+        </div>
+        {weeks.map((week) => (
+          <Week
+            key={week}
+            week={week}
+            calendars={calendars}
+            today={today}
+            chosen={chosen}
+            onChoose={onChoose}
+            root={scroller}
+          />
+        ))}
+      </div>
+    </div>
+  );
+};
+
+interface WeekProps {
+  week: Day;
+  calendars: Calendar[];
+  today: Day;
+  chosen: Chosen | null;
+  onChoose: (chosen: Chosen) => void;
+  root: React.RefObject<HTMLDivElement | null>;
+}
+
+const Week = ({ week, calendars, today, chosen, onChoose, root }: WeekProps) => {
+  const { t, language } = useTexts();
+  const element = useRef<HTMLDivElement>(null);
+  const [near, setNear] = useState(false);
+  useEffect(() => {
+    if (!element.current) return;
+    const observer = new IntersectionObserver((entries) => setNear(entries.some((e) => e.isIntersecting)), {
+      root: root.current,
+      rootMargin: '600px 0px',
+    });
+    observer.observe(element.current);
+    return () => observer.disconnect();
+  }, [root]);
+
+  const block = blockOf(week);
+  const from = addDays(EPOCH, block * 7 * BLOCK_WEEKS);
+  const board = useQuery({
+    queryKey: ['board', from, addDays(from, 7 * BLOCK_WEEKS)],
+    queryFn: () => api.board(from, addDays(from, 7 * BLOCK_WEEKS)),
+    enabled: near,
+  });
+  const days = dayRange(week, 7);
+  const data = near ? board.data : undefined;
+  const info = new Map(data?.days.map((day) => [day.date, day]));
+  const taught = days.map((day) => info.get(day)).find((day) => day?.teachingWeek);
+  const opensMonth = days.find((day) => day.endsWith('-01'));
+  return (
+    <div ref={element} className={`week${days.includes(today) ? ' is-this-week' : ''}`} data-week={week}>
+      <div className="week-edge">
+        {opensMonth && <span className="week-month">{formatDay(opensMonth, language, { month: 'long' })}</span>}
+        {taught && (
+          <span className="quiet">
+            {t('month.week', { week: taught.teachingWeek })} {taught.weekLetter}
+          </span>
+        )}
+      </div>
+      <WeekDays
+        days={days}
+        occurrences={data?.occurrences ?? []}
+        info={info}
+        calendars={calendars}
+        today={today}
+        chosen={chosen}
+        onChoose={onChoose}
+      />
+    </div>
+  );
+};
+
+interface WeekDaysProps extends Omit<WeekProps, 'week' | 'root'> {
+  days: Day[];
+  occurrences: Occurrence[];
+  info: Map<Day, DayInfo>;
+}
+
+const WeekDays = ({ days, occurrences, info, calendars, today, chosen, onChoose }: WeekDaysProps) => {
+  const { t, language } = useTexts();
+  const [typing, setTyping] = useState<{ day: Day; calendar: Calendar | null } | null>(null);
+  const [opened, setOpened] = useState<Day | null>(null);
+  const byId = new Map(calendars.map((c) => [c.id, c]));
+  const bars = packBars(occurrences, days[0] ?? '', 7);
+  return (
+    <>
+      {days.map((day, column) => {
+        const own = onDay(occurrences, day);
+        const shown = opened === day || own.length <= ENTRIES ? own : own.slice(0, ENTRIES - 1);
+        const closure = info.get(day)?.closure;
+        const classes = [
+          'cell',
+          day === today && 'is-today',
+          closure && 'is-closed',
+          weekday(day) > 5 && 'is-weekend',
+          Number(day.slice(5, 7)) % 2 && 'odd-month',
+        ];
+        return (
+          <div key={day} className={classes.filter(Boolean).join(' ')} style={{ gridColumn: column + 2 }}>
+            <button
+              type="button"
+              className="cell-add"
+              aria-label={t('month.addOn', { day: longDay(day, language) })}
+              onClick={() => setTyping({ day, calendar: null })}
+            />
+            <p className="cell-date">
+              <span className="day-number">{Number(day.slice(8))}</span>
+              {day.endsWith('-01') && ` ${formatDay(day, language, { month: 'short' })}`}
+              {info.get(day)?.cycleDay && (
+                <span className="day-note">{t('lanes.cycleDay', { day: info.get(day)?.cycleDay })}</span>
+              )}
+            </p>
+            <div className="bar-room" style={{ '--lines': linesOn(bars, column) } as CSSProperties} />
+            {shown.map((o) => {
+              const calendar = byId.get(o.calendarId);
+              return (
+                calendar && (
+                  <Entry
+                    key={occurrenceKey(o)}
+                    occurrence={o}
+                    calendar={calendar}
+                    chosen={chosen}
+                    onChoose={onChoose}
+                  />
+                )
+              );
+            })}
+            {own.length > shown.length && (
+              <button type="button" className="cell-more" onClick={() => setOpened(day)}>
+                {t('month.more', { count: own.length - shown.length })}
+              </button>
+            )}
+            {opened === day && (
+              <button type="button" className="cell-more" onClick={() => setOpened(null)}>
+                {t('month.fewer')}
+              </button>
+            )}
+            {typing?.day === day && !typing.calendar && (
+              <CalendarPicker
+                calendars={calendars}
+                title={t('month.which', { day: longDay(day, language) })}
+                alignEnd={column > 3}
+                onPick={(calendar) => setTyping({ day, calendar })}
+                onClose={() => setTyping(null)}
+              />
+            )}
+            {typing?.day === day && typing.calendar && (
+              <LineEntry
+                calendar={typing.calendar}
+                day={day}
+                alignEnd={column > 3}
+                onClose={() => setTyping(null)}
+                onMore={(draft) => {
+                  setTyping(null);
+                  onChoose({ kind: 'new-event', draft });
+                }}
+              />
+            )}
+          </div>
+        );
+      })}
+      {bars.map((bar) => {
+        const calendar = byId.get(bar.occurrence.calendarId);
+        return (
+          calendar && (
+            <div
+              key={occurrenceKey(bar.occurrence)}
+              className={`bar-place${bar.before ? ' from-before' : ''}${bar.after ? ' goes-on' : ''}`}
+              style={{ gridColumn: `${bar.first + 2} / ${bar.last + 3}`, '--line': bar.line } as CSSProperties}
+            >
+              <Entry occurrence={bar.occurrence} calendar={calendar} chosen={chosen} onChoose={onChoose} bar />
+            </div>
+          )
+        );
+      })}
+    </>
+  );
+};

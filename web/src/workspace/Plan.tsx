@@ -1,0 +1,179 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useCallback, useEffect, useState, type FormEvent } from 'react';
+import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
+import { addDays, dayRangeText, monday, parseDay, zoneCity, type Day } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
+import { CalendarSheet } from './CalendarSheet';
+import { NewEventSheet, SavedEventSheet } from './EventSheet';
+import type { EventDraft } from './draft';
+import { Lanes } from './Lanes';
+import { Month } from './Month';
+import { FORMS, MAX_DAYS, MONTH_DAYS, useBoardWindow } from './window';
+import { YearStrip } from './YearStrip';
+import './plan.scss';
+
+export type Chosen =
+  | { kind: 'event'; occurrence: Occurrence }
+  | { kind: 'new-event'; draft: EventDraft }
+  | { kind: 'calendar'; id: string }
+  | { kind: 'new-calendar' };
+
+export const Plan = ({ school }: { school: Session['school'] }) => {
+  const { t, language } = useTexts();
+  const [shown, change] = useBoardWindow(school.today);
+  const [chosen, setChosen] = useState<Chosen | null>(null);
+  const close = useCallback(() => setChosen(null), []);
+  const to = addDays(shown.from, shown.form === 'month' ? MONTH_DAYS : shown.days);
+  const board = useQuery({
+    queryKey: ['board', shown.from, to],
+    queryFn: () => api.board(shown.from, to),
+    placeholderData: keepPreviousData,
+  });
+  const data = board.data;
+
+  // The sheet gives way to Escape unless something inside it uses the key.
+  useEffect(() => {
+    if (!chosen) return;
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === 'Escape' && !e.defaultPrevented) close();
+    };
+    addEventListener('keydown', onKey);
+    return () => removeEventListener('keydown', onKey);
+  }, [chosen, close]);
+
+  const first = data?.days.find((day) => day.date >= shown.from && day.teachingWeek);
+  const context = [
+    first && t('plan.week', { week: first.teachingWeek, term: first.term?.toLocaleLowerCase() }),
+    first?.weekLetter && t('plan.letter', { letter: first.weekLetter }),
+    t('timesIn', { place: zoneCity(school.zone) }),
+  ].filter(Boolean);
+  const calendar = data?.calendars.find((c) => chosen?.kind === 'calendar' && c.id === chosen.id);
+
+  return (
+    <main className="plan">
+      <YearStrip
+        from={shown.from}
+        days={shown.form === 'month' ? MONTH_DAYS : shown.days}
+        maxDays={shown.form === 'month' ? null : MAX_DAYS}
+        today={school.today}
+        onChange={change}
+      />
+      <div className="plan-head">
+        <h1>{dayRangeText(shown.from, addDays(to, -1), language)}</h1>
+        <p className="quiet">{context.join(' · ')}</p>
+        <GoTo
+          from={shown.from}
+          today={school.today}
+          onGo={(day) => change({ from: shown.form === 'lanes' && shown.days < 5 ? day : monday(day) })}
+        />
+        <ButtonGroup aria-label={t('plan.form')}>
+          {FORMS.map((form) => (
+            <Button
+              key={form}
+              variant="outline-primary"
+              active={shown.form === form}
+              aria-pressed={shown.form === form}
+              onClick={() => change({ form, from: form === 'month' ? monday(shown.from) : shown.from })}
+            >
+              {t(`plan.forms.${form}`)}
+            </Button>
+          ))}
+        </ButtonGroup>
+      </div>
+      {board.error && !data && (
+        <p className="notice notice-danger" role="alert">
+          {problemText(t, asProblem(board.error))}
+        </p>
+      )}
+      <div className={chosen ? 'plan-body with-sheet' : 'plan-body'}>
+        {data && shown.form === 'lanes' && (
+          <Lanes
+            data={data}
+            from={shown.from}
+            days={shown.days}
+            today={school.today}
+            chosen={chosen}
+            onChoose={setChosen}
+          />
+        )}
+        {data && shown.form === 'month' && (
+          <Month
+            calendars={data.calendars}
+            from={shown.from}
+            today={school.today}
+            chosen={chosen}
+            onChoose={setChosen}
+            onTravel={(from) => change({ from })}
+          />
+        )}
+        {data && chosen?.kind === 'event' && (
+          <SavedEventSheet
+            key={chosen.occurrence.eventId}
+            occurrence={chosen.occurrence}
+            calendars={data.calendars}
+            onClose={close}
+            onDate={(occurrence) => setChosen({ kind: 'event', occurrence })}
+          />
+        )}
+        {data && chosen?.kind === 'new-event' && (
+          <NewEventSheet draft={chosen.draft} calendars={data.calendars} onClose={close} />
+        )}
+        {data && (calendar || chosen?.kind === 'new-calendar') && (
+          <CalendarSheet
+            key={calendar?.id ?? 'new'}
+            calendar={calendar ?? null}
+            calendars={data.calendars}
+            zone={school.zone}
+            onClose={close}
+            onMade={(id) => setChosen({ kind: 'calendar', id })}
+          />
+        )}
+      </div>
+    </main>
+  );
+};
+
+/** Typed dates: "12 May", "next week", "week 6". */
+const GoTo = ({ from, today, onGo }: { from: Day; today: Day; onGo: (day: Day) => void }) => {
+  const { t } = useTexts();
+  const [text, setText] = useState('');
+  const [failed, setFailed] = useState(false);
+  const year = useQuery({
+    queryKey: ['year', from.slice(0, 4), Number(from.slice(5, 7)) >= 8],
+    queryFn: () => api.year(from),
+  });
+
+  const go = (e: FormEvent) => {
+    e.preventDefault();
+    const term = year.data?.terms.findLast((s) => s.first <= from) ?? year.data?.terms[0];
+    const day = parseDay(text, from, today, (week) => (term ? addDays(monday(term.first), 7 * (week - 1)) : null));
+    setFailed(day === null);
+    if (day) {
+      onGo(day);
+      setText('');
+    }
+  };
+  return (
+    <Form onSubmit={go} className="go-to">
+      <Form.Control
+        value={text}
+        placeholder={t('plan.goTo')}
+        aria-label={t('plan.goToLabel')}
+        isInvalid={failed}
+        onChange={(e) => {
+          setText(e.target.value);
+          setFailed(false);
+        }}
+      />
+      {failed && (
+        <span className="go-to-failed" role="alert">
+          {t('plan.goToFailed')}
+        </span>
+      )}
+      <Button variant="outline-primary" onClick={() => onGo(today)}>
+        {t('today')}
+      </Button>
+    </Form>
+  );
+};

@@ -1,0 +1,131 @@
+import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import type { Rule } from '../shared/api/client';
+import { addDays, weekday, type Day } from '../shared/dates';
+import { DateField } from '../shared/DateField';
+import { FieldProblem } from '../shared/FieldProblem';
+import { useTexts } from '../shared/i18n';
+import { ruleText, WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
+
+interface Props {
+  rule: Rule | null;
+  start: Day;
+  problem: string | null;
+  onRule: (rule: Rule | null) => void;
+}
+
+const plain = (frequency: Rule['frequency'], days: Weekday[]): Rule => ({
+  frequency,
+  interval: 1,
+  days,
+  count: null,
+  until: null,
+});
+
+/** How an event repeats: the usual patterns in one click, said back as a sentence. */
+export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
+  const { t, language } = useTexts();
+  const own = WEEKDAYS[weekday(start) - 1] ?? 'monday';
+  const days = (rule?.days ?? []) as Weekday[];
+  const kind = rule?.frequency ?? 'once';
+  const end = rule?.until ? 'until' : rule?.count ? 'count' : 'never';
+  const set = (change: Partial<Rule>) => rule && onRule({ ...rule, ...change });
+
+  const toggle = (day: Weekday) => {
+    const next = days.includes(day) ? days.filter((d) => d !== day) : [...days, day];
+    if (next.length > 0) set({ days: WEEKDAYS.filter((d) => next.includes(d)) });
+  };
+
+  return (
+    <div className="repeat">
+      <ButtonGroup aria-label={t('repeat.label')} size="sm">
+        <Button
+          variant="outline-primary"
+          active={kind === 'once'}
+          aria-pressed={kind === 'once'}
+          onClick={() => onRule(null)}
+        >
+          {t('repeat.once')}
+        </Button>
+        <Button
+          variant="outline-primary"
+          active={kind === 'weekly'}
+          aria-pressed={kind === 'weekly'}
+          onClick={() =>
+            kind !== 'weekly' && onRule({ ...(rule ?? plain('weekly', [])), frequency: 'weekly', days: [own] })
+          }
+        >
+          {t('repeat.weekly')}
+        </Button>
+        <Button
+          variant="outline-primary"
+          active={kind === 'daily'}
+          aria-pressed={kind === 'daily'}
+          onClick={() => kind !== 'daily' && onRule({ ...(rule ?? plain('daily', [])), frequency: 'daily', days: [] })}
+        >
+          {t('repeat.daily')}
+        </Button>
+      </ButtonGroup>
+      {rule && (
+        <>
+          {rule.frequency === 'weekly' && (
+            <div className="weekdays" role="group" aria-label={t('repeat.days')}>
+              {WEEKDAYS.map((day) => (
+                <button
+                  key={day}
+                  type="button"
+                  aria-pressed={days.includes(day)}
+                  aria-label={weekdayName(day, language)}
+                  onClick={() => toggle(day)}
+                >
+                  {weekdayName(day, language, 'short').slice(0, 2)}
+                </button>
+              ))}
+            </div>
+          )}
+          <label className="repeat-line">
+            {t(`repeat.every.${rule.frequency}`)}
+            <Form.Control
+              type="number"
+              min={1}
+              max={1000}
+              value={rule.interval || ''}
+              onChange={(e) => set({ interval: Number(e.target.value) })}
+            />
+            {t(`repeat.unit.${rule.frequency}`, { count: rule.interval })}
+          </label>
+          <div className="repeat-line">
+            <Form.Select
+              aria-label={t('repeat.ends')}
+              value={end}
+              onChange={(e) =>
+                set({
+                  until: e.target.value === 'until' ? addDays(start, 84) : null,
+                  count: e.target.value === 'count' ? 10 : null,
+                })
+              }
+            >
+              <option value="never">{t('repeat.never')}</option>
+              <option value="until">{t('repeat.until')}</option>
+              <option value="count">{t('repeat.count')}</option>
+            </Form.Select>
+            {end === 'until' && rule.until && (
+              <DateField label={t('repeat.lastDate')} value={rule.until} onChange={(until) => set({ until })} />
+            )}
+            {end === 'count' && (
+              <Form.Control
+                type="number"
+                min={1}
+                max={10000}
+                aria-label={t('repeat.number')}
+                value={rule.count || ''}
+                onChange={(e) => set({ count: Number(e.target.value) })}
+              />
+            )}
+          </div>
+          <p className="rule-text">{ruleText(rule, start, t, language)}</p>
+        </>
+      )}
+      <FieldProblem text={problem} />
+    </div>
+  );
+};

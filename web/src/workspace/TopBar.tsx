@@ -1,0 +1,85 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Dropdown } from 'react-bootstrap';
+import { NavLink } from 'react-router';
+import { api, type Session } from '../shared/api/client';
+import { LANGUAGES, setLanguage, useTexts, type Language } from '../shared/i18n';
+import { currentMode, MODES, setMode } from '../shared/theme/mode';
+
+const initials = (name: string): string =>
+  name
+    .split(' ')
+    .map((word) => word[0])
+    .join('')
+    .slice(0, 2);
+
+export const TopBar = ({ session }: { session: Session }) => {
+  const { t, language } = useTexts();
+  const queries = useQueryClient();
+  const [mode, showMode] = useState(currentMode);
+
+  const signOut = async () => {
+    await api.signOut();
+    queries.clear();
+    location.assign('/');
+  };
+
+  return (
+    <header className="top-bar">
+      <span className="top-school">{session.school.shortName}</span>
+      <nav aria-label={t('nav.label')}>
+        <NavLink to="/plan">{t('nav.plan')}</NavLink>
+        <NavLink to="/publish">{t('nav.publish')}</NavLink>
+      </nav>
+      <Dropdown align="end" className="top-person">
+        <Dropdown.Toggle
+          as="button"
+          type="button"
+          className="person-button"
+          aria-label={t('nav.person', { name: session.person.name })}
+        >
+          {initials(session.person.name)}
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          <Dropdown.ItemText>
+            <strong>{session.person.name}</strong>
+            <br />
+            <span className="quiet">{session.school.name}</span>
+          </Dropdown.ItemText>
+          <Dropdown.Divider />
+          <Dropdown.Header>{t('nav.language')}</Dropdown.Header>
+          {(Object.keys(LANGUAGES) as Language[]).map((code) => (
+            <Dropdown.Item
+              as="button"
+              key={code}
+              lang={code}
+              active={language === code}
+              onClick={() => setLanguage(code)}
+            >
+              {LANGUAGES[code]}
+            </Dropdown.Item>
+          ))}
+          <Dropdown.Divider />
+          <Dropdown.Header>{t('nav.theme')}</Dropdown.Header>
+          {MODES.map((choice) => (
+            <Dropdown.Item
+              as="button"
+              key={choice}
+              active={mode === choice}
+              onClick={() => {
+                setMode(choice);
+                showMode(choice);
+              }}
+            >
+              {t(`theme.${choice}`)}
+            </Dropdown.Item>
+          ))}
+          <Dropdown.Divider />
+          <Dropdown.Item as="button" onClick={() => void signOut()}>
+            {t('nav.signOut')}
+          </Dropdown.Item>
+        </Dropdown.Menu>
+      </Dropdown>
+    </header>
+  );
+};
