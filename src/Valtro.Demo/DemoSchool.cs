@@ -100,6 +100,12 @@ public sealed class DemoSchool
         Days(diary, "Boathouse painting", Year.Year.Last.PlusDays(-9), Year.Year.Last.PlusDays(-5), "Boathouse", "");
         Days(diary, "Open boat week", Year.Year.First.PlusDays(9), Year.Year.First.PlusDays(13), "Slip-way", "Visitors may row a school boat.");
         Timed(diary, "New families’ tour", Year.Year.First.PlusDays(24), "16:00", "17:30", "Meet at the bell", "");
+
+        // The year's last weeks already look at the next one.
+        var next = new DemoYear(Year.Year.Last.PlusDays(1));
+        Days(diary, "Open boat week", next.Year.First.PlusDays(9), next.Year.First.PlusDays(13), "Slip-way", "Visitors may row a school boat.");
+        Timed(diary, "New families’ tour", next.Year.First.PlusDays(24), "16:00", "17:30", "Meet at the bell", "");
+        Days(diary, "Autumn term begins", next.Autumn.First, next.Autumn.First, "", "Workshops open at 7:45. New pupils meet at the slip-way bell.");
     }
 
     private void MakeClasses()

@@ -1,0 +1,123 @@
+using FsCheck.Xunit;
+using Valtro.Core.Events;
+using Valtro.Core.ICalendar;
+using Valtro.Core.Publishing;
+using Valtro.Core.Reach;
+using Valtro.Core.Time;
+using static Valtro.Core.Tests.Sample;
+
+namespace Valtro.Core.Tests.Publishing;
+
+public class ProjectionTests
+{
+    private static readonly Instant Later = Now + Duration.FromDays(1);
+
+    private static Projection Of(Publication publication, Calendar calendar, params Event[] events) =>
+        Projection.Of(publication, Halifax, [calendar], events, Later);
+
+    [Fact]
+    public void A_wider_audience_cannot_be_given_more()
+    {
+        Assert.Equal("reach_widens", Code(() => new CalendarReach(Detail.Nothing, Detail.Nothing, Detail.TimesOnly)));
+        Assert.Equal("reach_widens", Code(() => new CalendarReach(Detail.Headlines, Detail.Everything, Detail.Nothing)));
+    }
+
+    [Theory]
+    [InlineData(Detail.TimesOnly, null, null, null)]
+    [InlineData(Detail.Headlines, "Rigging test", "Loft 2", null)]
+    [InlineData(Detail.Everything, "Rigging test", "Loft 2", "Bring a knife; no phones, please")]
+    public void Visitors_get_what_the_reach_gives_and_no_field_more(Detail detail, string? title, string? place, string? description)
+    {
+        var calendar = Calendar(new CalendarReach(Detail.Everything, detail, detail));
+        var shown = Assert.Single(Of(Publication(calendar), calendar, Event(AllDay("2026-09-01"), calendar: calendar.Id)).Shown);
+        Assert.Equal((title, place, description), (shown.Title, shown.Place, shown.Description));
+    }
+
+    [Fact]
+    public void What_is_held_back_is_named_with_its_reason()
+    {
+        var closed = Calendar(CalendarReach.MembersOnly);
+        var e = Event(AllDay("2026-09-01"), calendar: closed.Id);
+        var projection = Of(Publication(closed), closed, e, e with { Id = Guid.NewGuid(), DeletedAt = Now });
+        Assert.Empty(projection.Events);
+        Assert.Equal(new HeldBack(closed.Id, "Rigging 2", ReachReason.CalendarClosed, 1), Assert.Single(projection.Held));
+
+        var binned = Calendar() with { DeletedAt = Now };
+        Assert.Equal(ReachReason.CalendarInBin, Assert.Single(Of(Publication(binned), binned).Held).Reason);
+        Assert.Equal(Detail.Everything, ReachDecision.For(binned.Reach, true, Audience.Team).Detail);
+    }
+
+    [Fact]
+    public void A_deleted_event_is_gone_from_pages_at_once_and_goes_out_cancelled_for_thirty_days()
+    {
+        var calendar = Calendar();
+        var e = Event(AllDay("2026-09-01"), calendar: calendar.Id).Delete(Now);
+        var fresh = Of(Publication(calendar), calendar, e);
+        Assert.Empty(fresh.Shown);
+        Assert.True(Assert.Single(fresh.Events).IsCancelled);
+        Assert.Equal(Now + Duration.FromDays(30), fresh.ValidUntil);
+
+        var old = Projection.Of(Publication(calendar), Halifax, [calendar], [e], Now + Duration.FromDays(30));
+        Assert.Empty(old.Events);
+        // Readers that ask whether anything changed since then have to be told yes.
+        Assert.Equal(Now + Duration.FromDays(30), old.ChangedAt);
+    }
+
+    [Fact]
+    public void The_order_of_events_does_not_hang_on_the_order_they_came_in()
+    {
+        var calendar = Calendar();
+        var events = Enumerable.Range(1, 6).Select(i => Event(AllDay($"2026-09-0{i}"), calendar: calendar.Id)).ToArray();
+        var forward = Of(Publication(calendar), calendar, events);
+        var backward = Of(Publication(calendar), calendar, [.. events.Reverse()]);
+        Assert.Equal(forward.Events.Select(e => e.Uid), backward.Events.Select(e => e.Uid));
+    }
+
+    [Fact]
+    public void A_day_lists_whole_days_first_and_then_by_the_clock()
+    {
+        var calendar = Calendar();
+        var projection = Of(
+            Publication(calendar),
+            calendar,
+            Event(Timed("2026-09-01 14:00", "2026-09-01 15:00"), title: "Late", calendar: calendar.Id),
+            Event(Timed("2026-09-01 09:00", "2026-09-01 10:00"), title: "Early", calendar: calendar.Id),
+            Event(AllDay("2026-09-01"), title: "Whole", calendar: calendar.Id));
+        var listed = projection.In(new TimeWindow(Day("2026-09-01"), Day("2026-09-02"), Halifax));
+        Assert.Equal(["Whole", "Early", "Late"], listed.Select(o => o.Event.Title));
+    }
+
+    [Fact]
+    public void A_publication_needs_a_calendar_a_title_and_a_language_we_have()
+    {
+        Assert.Equal("no_calendars", Code(() => Publication()));
+        var calendar = Calendar();
+        Assert.Equal("title_missing", Code(() => Core.Publishing.Publication.Apply(null, Guid.NewGuid(), "k", " ", "", [calendar.Id], OutletView.List, "en", Now)));
+        Assert.Equal("language_unknown", Code(() => Core.Publishing.Publication.Apply(null, Guid.NewGuid(), "k", "T", "", [calendar.Id], OutletView.List, "tlh", Now)));
+        Assert.Equal(
+            "too_many_calendars",
+            Code(() => Core.Publishing.Publication.Apply(
+                null, Guid.NewGuid(), "k", "T", "", [.. Enumerable.Range(0, 201).Select(_ => Guid.NewGuid())], OutletView.List, "en", Now)));
+    }
+
+    [Property(MaxTest = 200)]
+    public void No_reach_lets_the_feed_say_more_than_it_gives(byte members, byte links, byte everyone, bool inBin)
+    {
+        var levels = new[] { members % 4, links % 4, everyone % 4 }.OrderDescending().Select(n => (Detail)n).ToArray();
+        var calendar = Calendar(new CalendarReach(levels[0], levels[1], levels[2]), "Secret society") with { DeletedAt = inBin ? Now : null };
+        var e = Event(Timed("2026-09-01 09:00", "2026-09-01 10:00"), "FREQ=WEEKLY", "Hidden meeting", calendar.Id);
+        var allowed = inBin ? Detail.Nothing : levels[2];
+
+        var projection = Of(Publication(calendar), calendar, e);
+        var feed = System.Text.Encoding.UTF8.GetString(FeedWriter.Write(new FeedHead("What is on", "", "https://a.example/p/k", "https://a.example/p/k/feed.ics", "Busy"), projection));
+        // Unfolded, so that a fold cannot hide a word.
+        feed = feed.Replace("\r\n ", "");
+
+        Assert.Equal(allowed >= Detail.TimesOnly, feed.Contains("BEGIN:VEVENT"));
+        Assert.Equal(allowed >= Detail.Headlines, feed.Contains("Hidden meeting"));
+        Assert.Equal(allowed >= Detail.Headlines, feed.Contains("Loft 2"));
+        Assert.Equal(allowed >= Detail.Headlines, feed.Contains("Secret society"));
+        Assert.Equal(allowed >= Detail.Everything, feed.Contains("Bring a knife"));
+        Assert.Equal(allowed == Detail.TimesOnly, feed.Contains("SUMMARY:Busy"));
+    }
+}
