@@ -1,0 +1,78 @@
+using System.Diagnostics;
+using System.Net.Sockets;
+using Npgsql;
+
+[assembly: AssemblyFixture(typeof(Valtro.Server.Tests.Cluster))]
+
+namespace Valtro.Server.Tests;
+
+/// <summary>A PostgreSQL cluster of the tests' own, on loopback, gone when they end. Each test class makes a database.</summary>
+public sealed class Cluster : IAsyncLifetime
+{
+    // What is kept is worthless after the run, so nothing waits for the disk.
+    private const string Options = "-c listen_addresses=127.0.0.1 -c fsync=off -c synchronous_commit=off -c full_page_writes=off -c max_connections=200";
+
+    private readonly string folder = Directory.CreateTempSubdirectory("valtro-pg").FullName;
+    private int port;
+    private int databases;
+
+    private string Data => Path.Combine(folder, "data");
+
+    public async ValueTask InitializeAsync()
+    {
+        if (Environment.UserName == "root")
+            Run("chown", "postgres", folder);
+        Postgres("initdb", "-D", Data, "-U", "valtro", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync");
+        using (var probe = new TcpListener(IPAddress.Loopback, 0))
+        {
+            probe.Start();
+            port = ((IPEndPoint)probe.LocalEndpoint).Port;
+        }
+        Postgres("pg_ctl", "-D", Data, "-w", "-l", Path.Combine(folder, "log"), "-o", $"{Options} -p {port} -c unix_socket_directories={folder}", "start");
+        await Task.CompletedTask;
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        NpgsqlConnection.ClearAllPools();
+        Postgres("pg_ctl", "-D", Data, "-m", "immediate", "-w", "stop");
+        await Task.Yield();
+        Directory.Delete(folder, recursive: true);
+    }
+
+    /// <summary>A new empty database; its connection string.</summary>
+    public async Task<string> CreateDatabaseAsync()
+    {
+        var name = $"test{Interlocked.Increment(ref databases)}";
+        await using var connection = new NpgsqlConnection(ConnectionString("postgres"));
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand($"create database {name}", connection);
+        await command.ExecuteNonQueryAsync();
+        return ConnectionString(name);
+    }
+
+    private string ConnectionString(string database) => $"Host=127.0.0.1;Port={port};Database={database};Username=valtro;Maximum Pool Size=20";
+
+    private static void Postgres(string program, params string[] arguments)
+    {
+        var bin = Directory.GetDirectories("/usr/lib/postgresql").OrderByDescending(d => int.Parse(Path.GetFileName(d))).First();
+        var path = Path.Combine(bin, "bin", program);
+        // PostgreSQL refuses to run as root.
+        if (Environment.UserName == "root")
+            Run("runuser", ["-u", "postgres", "--", path, .. arguments]);
+        else
+            Run(path, arguments);
+    }
+
+    private static void Run(string program, params string[] arguments)
+    {
+        var start = new ProcessStartInfo(program, arguments) { WorkingDirectory = "/" };
+        // Output that the started server inherits would keep a pipe open for good, so it goes nowhere.
+        if (program is "runuser" || program.EndsWith("pg_ctl", StringComparison.Ordinal) || program.EndsWith("initdb", StringComparison.Ordinal))
+            start = new ProcessStartInfo("/bin/sh", ["-c", "exec \"$@\" >/dev/null 2>&1", "sh", program, .. arguments]) { WorkingDirectory = "/" };
+        using var process = Process.Start(start)!;
+        process.WaitForExit();
+        if (process.ExitCode != 0)
+            throw new InvalidOperationException($"{program} {string.Join(' ', arguments)} ended with {process.ExitCode}");
+    }
+}

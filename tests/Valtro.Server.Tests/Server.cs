@@ -1,0 +1,146 @@
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Logging;
+using Valtro.Demo;
+
+namespace Valtro.Server.Tests;
+
+/// <summary>A clock the tests set.</summary>
+public sealed class TestClock : IClock
+{
+    public Instant Now { get; set; } = Instant.FromUtc(2026, 11, 23, 15, 0);
+
+    public Instant GetCurrentInstant() => Now;
+}
+
+/// <summary>What the server wrote to its log.</summary>
+public sealed class TestLog : ILoggerProvider, ILogger
+{
+    private readonly System.Collections.Concurrent.ConcurrentQueue<string> lines = [];
+
+    public string Text => string.Join('\n', lines);
+
+    public ILogger CreateLogger(string categoryName) => this;
+
+    public IDisposable? BeginScope<TState>(TState state)
+        where TState : notnull => null;
+
+    public bool IsEnabled(LogLevel logLevel) => true;
+
+    public void Log<TState>(LogLevel logLevel, EventId eventId, TState state, Exception? exception, Func<TState, Exception?, string> formatter) =>
+        lines.Enqueue(formatter(state, exception) + exception);
+
+    public void Dispose()
+    {
+    }
+}
+
+/// <summary>The whole server over a database of the cluster, with the demo school in it.</summary>
+public sealed class Server(string database, bool demo = true) : WebApplicationFactory<Program>
+{
+    public const string Address = "https://valtro.example";
+    public const string Marit = "marit.quill@lanternfell.example";
+
+    public TestClock Clock { get; } = new();
+
+    public TestLog Log { get; } = new();
+
+    public string Database { get; } = database;
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder)
+    {
+        builder.UseSetting("DATABASE", Database);
+        builder.UseSetting("ADDRESS", Address);
+        builder.UseSetting("WEB", "/nowhere");
+        builder.UseSetting("DEMO", demo ? "true" : "false");
+        builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));
+        builder.ConfigureServices(services => services.AddSingleton<IClock>(Clock));
+    }
+
+    /// <summary>Somebody who only looks: no cookie, no redirects.</summary>
+    public HttpClient Visitor() => CreateClient(new WebApplicationFactoryClientOptions { BaseAddress = new Uri(Address), AllowAutoRedirect = false });
+
+    /// <summary>Somebody of the school who has signed in.</summary>
+    public async Task<HttpClient> SignedInAsync(string email = Marit, string password = DemoSchool.Password)
+    {
+        var client = Visitor();
+        var answer = await client.PostAsJsonAsync("/api/session", new { email, password });
+        Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
+        return client;
+    }
+}
+
+/// <summary>A server for one test class.</summary>
+public sealed class ServerFixture(Cluster cluster) : IAsyncLifetime
+{
+    public Server Server { get; private set; } = null!;
+
+    public Cluster Cluster { get; } = cluster;
+
+    public async ValueTask InitializeAsync() => Server = new Server(await Cluster.CreateDatabaseAsync());
+
+    public ValueTask DisposeAsync() => Server.DisposeAsync();
+}
+
+/// <summary>Short ways to ask and to look at answers.</summary>
+internal static class Asking
+{
+    public static async Task<JsonNode> GetJsonAsync(this HttpClient client, string path) =>
+        await (await client.GetAsync(path)).JsonAsync();
+
+    public static async Task<JsonNode> PostAsync(this HttpClient client, string path, object body) =>
+        await (await client.PostAsJsonAsync(path, body)).JsonAsync();
+
+    public static async Task<JsonNode> PutAsync(this HttpClient client, string path, object body) =>
+        await (await client.PutAsJsonAsync(path, body)).JsonAsync();
+
+    /// <summary>The body of an answer that has to be good.</summary>
+    public static async Task<JsonNode> JsonAsync(this HttpResponseMessage answer)
+    {
+        var text = await answer.Content.ReadAsStringAsync();
+        Assert.True(answer.IsSuccessStatusCode, $"{(int)answer.StatusCode}: {text}");
+        return JsonNode.Parse(text)!;
+    }
+
+    /// <summary>The problem an answer has to be, with this status and code.</summary>
+    public static async Task<JsonNode> ProblemAsync(this Task<HttpResponseMessage> asked, int status, string code)
+    {
+        var answer = await asked;
+        var text = await answer.Content.ReadAsStringAsync();
+        Assert.Equal((status, "application/problem+json"), ((int)answer.StatusCode, answer.Content.Headers.ContentType?.MediaType));
+        var problem = JsonNode.Parse(text)!;
+        Assert.Equal(code, problem.Text("code"));
+        Assert.False(string.IsNullOrWhiteSpace(problem.Text("detail")));
+        return problem;
+    }
+
+    public static string Text(this JsonNode node, string name) => node[name]!.GetValue<string>();
+
+    public static int Number(this JsonNode node, string name) => node[name]!.GetValue<int>();
+
+    public static object CalendarBody(string title, int? version = null, string zone = "America/Halifax", int mark = 4) =>
+        new { title, description = "", group = "Groups", zone, mark, version };
+
+    public static object Timed(string start, string end, string? zone = null) => new { kind = "zoned", start, end, zone };
+
+    public static object AllDay(string first, string last) => new { kind = "allDay", start = first + "T00:00:00", end = last + "T00:00:00", zone = (string?)null };
+
+    public static object Weekly(params string[] days) => new { frequency = "weekly", interval = 1, days, count = (int?)null, until = (string?)null };
+
+    public static object EventBody(JsonNode calendar, string title, object timing, object? rule = null, int? version = null) =>
+        new { calendarId = calendar.Text("id"), title, place = "Slip 1", description = "Bring a rope", timing, rule, version };
+
+    public static async Task<JsonNode> NewCalendarAsync(this HttpClient client, string title) =>
+        await client.PostAsync("/api/calendars", CalendarBody(title));
+
+    public static async Task<JsonNode> OpenAsync(this HttpClient client, JsonNode calendar, string everyone = "everything") =>
+        await client.PutAsync(
+            $"/api/calendars/{calendar.Text("id")}/reach",
+            new { members = "everything", linkHolders = everyone, everyone, version = calendar.Number("version") });
+
+    public static async Task<JsonNode> PublishAsync(this HttpClient client, string key, params JsonNode[] calendars) =>
+        await client.PostAsync(
+            "/api/publications",
+            new { key, title = "Boats and ropes", introduction = "All of it", calendarIds = calendars.Select(c => c.Text("id")), firstView = "month", language = "en" });
+}
