@@ -74,7 +74,7 @@ export const wordsFor = (texts: Texts) => {
           : `${words.day(e.firstDay)} – ${words.day(e.lastDay)}`;
       return oneDay
         ? `${words.day(e.firstDay)}, ${words.time(e.start)}–${words.time(e.end)}`
-        : `${words.day(e.firstDay)}, ${words.time(e.start)} – ${words.day(e.end)}, ${words.time(e.end)}`;
+        : `${words.day(e.firstDay)}, ${words.time(e.start)} – ${words.day(e.end.slice(0, 10))}, ${words.time(e.end)}`;
     },
   };
   return words;

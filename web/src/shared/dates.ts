@@ -104,6 +104,10 @@ export const parseClock = (text: string): string | null => {
   return hour < 24 && minute < 60 ? `${String(hour).padStart(2, '0')}:${String(minute).padStart(2, '0')}` : null;
 };
 
+// 30 February becomes a day of March when it is read.
+const isRealDay = (day: Day): boolean =>
+  !Number.isNaN(toUtc(day).getTime()) && toUtc(day).toISOString().startsWith(day);
+
 /**
  * The day a person means by "12 May", "today", "next week", "week 6" or "2026-05-12"; null when it cannot be told.
  * Without a year the date nearest to `near` is meant.
@@ -114,7 +118,7 @@ export const parseDay = (text: string, near: Day, today: Day, weekOf: (week: num
     .toLowerCase()
     .normalize('NFD')
     .replace(/[\u0300-\u036f]/g, '');
-  if (/^\d{4}-\d{2}-\d{2}$/.test(plain)) return Number.isNaN(toUtc(plain).getTime()) ? null : plain;
+  if (/^\d{4}-\d{2}-\d{2}$/.test(plain)) return isRealDay(plain) ? plain : null;
   if (['today', 'now', "aujourd'hui", 'aujourd’hui'].includes(plain)) return today;
   if (['tomorrow', 'demain'].includes(plain)) return addDays(today, 1);
   if (['next week', 'semaine prochaine', 'la semaine prochaine'].includes(plain)) return addDays(monday(today), 7);
@@ -132,10 +136,9 @@ export const parseDay = (text: string, near: Day, today: Day, weekOf: (week: num
   const number = /^\d+$/.test(month) ? Number(month) : monthNumber(month);
   if (!number || number > 12) return null;
   const make = (y: number) => `${y}-${String(number).padStart(2, '0')}-${date.padStart(2, '0')}`;
-  const valid = (day: Day) => !Number.isNaN(toUtc(day).getTime()) && toUtc(day).toISOString().startsWith(day);
-  if (year) return valid(make(Number(year))) ? make(Number(year)) : null;
+  if (year) return isRealDay(make(Number(year))) ? make(Number(year)) : null;
   const base = Number(near.slice(0, 4));
-  const candidates = [base - 1, base, base + 1].map(make).filter(valid);
+  const candidates = [base - 1, base, base + 1].map(make).filter(isRealDay);
   candidates.sort((a, b) => Math.abs(daysBetween(near, a)) - Math.abs(daysBetween(near, b)));
   return candidates[0] ?? null;
 };

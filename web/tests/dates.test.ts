@@ -1,0 +1,91 @@
+import { describe, expect, it } from 'vitest';
+import {
+  addDays,
+  addMinutes,
+  addMonths,
+  clockText,
+  dayRangeText,
+  daysBetween,
+  monday,
+  parseClock,
+  parseDay,
+  shortDay,
+  weekday,
+  zoneCity,
+} from '../src/shared/dates';
+
+describe('days', () => {
+  it('are counted without any machine zone, over clock changes and leap days', () => {
+    expect(addDays('2026-10-31', 1)).toBe('2026-11-01');
+    expect(addDays('2026-11-01', 1)).toBe('2026-11-02');
+    expect(addDays('2028-02-28', 1)).toBe('2028-02-29');
+    expect(daysBetween('2026-08-01', '2027-08-01')).toBe(365);
+    expect(addMonths('2026-12-31', 1)).toBe('2027-01-01');
+  });
+
+  it('know their weekday and their Monday', () => {
+    expect([weekday('2026-11-23'), weekday('2026-11-29')]).toEqual([1, 7]);
+    expect([monday('2026-11-23'), monday('2026-11-29')]).toEqual(['2026-11-23', '2026-11-23']);
+  });
+
+  it('are written as the language writes them', () => {
+    expect(shortDay('2026-11-23', 'en')).toBe('Mon 23 Nov');
+    expect(dayRangeText('2026-11-23', '2026-11-27', 'en')).toBe('23 – 27 November 2026');
+    expect(dayRangeText('2026-11-30', '2026-12-06', 'en')).toBe('30 November – 6 December 2026');
+    expect(dayRangeText('2026-12-28', '2027-01-03', 'en')).toBe('28 December 2026 – 3 January 2027');
+    expect(dayRangeText('2026-11-23', '2026-11-23', 'fr')).toBe('23 novembre 2026');
+  });
+});
+
+describe('clock times', () => {
+  it('move over midnight', () => {
+    expect(addMinutes('2026-11-23T23:30:00', 60)).toBe('2026-11-24T00:30:00');
+    expect(clockText('2026-11-23T09:05:00', 'en')).toBe('9:05');
+    expect(clockText('2026-11-23T09:05:00', 'fr')).toBe('9 h 05');
+  });
+
+  it.each([
+    ['9', '09:00'],
+    ['9:30', '09:30'],
+    ['930', '09:30'],
+    ['1345', '13:45'],
+    ['9h30', '09:30'],
+    ['9 h', '09:00'],
+    ['9.30 pm', '21:30'],
+    ['12am', '00:00'],
+    ['12 p.m.', '12:00'],
+    ['24', null],
+    ['13pm', null],
+    ['9:60', null],
+    ['soon', null],
+    ['', null],
+  ])('%s is read as %s', (typed, clock) => expect(parseClock(typed)).toBe(clock));
+});
+
+describe('a typed day', () => {
+  const weekOf = (week: number) => (week === 6 ? '2026-10-19' : null);
+  const read = (text: string) => parseDay(text, '2026-11-23', '2026-11-23', weekOf);
+
+  it.each([
+    ['2027-05-12', '2027-05-12'],
+    ['today', '2026-11-23'],
+    ['Demain', '2026-11-24'],
+    ['next week', '2026-11-30'],
+    ['week 6', '2026-10-19'],
+    ['semaine 6', '2026-10-19'],
+    ['week 60', null],
+    ['12 Dec', '2026-12-12'],
+    ['dec 12', '2026-12-12'],
+    ['1er février', '2027-02-01'],
+    ['3/2', '2027-02-03'],
+    ['12.1.2028', '2028-01-12'],
+    ['30 Aug', '2026-08-30'],
+    ['30 Feb', null],
+    ['31.4.2027', null],
+    ['2026-02-30', null],
+    ['12 ju', null],
+    ['whenever', null],
+  ])('%s is read as %s', (typed, day) => expect(read(typed)).toBe(day));
+});
+
+it('a zone is called after its place', () => expect(zoneCity('America/St_Johns')).toBe('St Johns'));
