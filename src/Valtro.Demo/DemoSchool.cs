@@ -183,7 +183,7 @@ public sealed class DemoSchool
             Timed(boathouse, "Hull moving", Year.On(term, 5, Wednesday), "8:00", "12:00", "Boathouse", "The big doors stay open: dress warmly.");
             Timed(boathouse, "Model tank", Year.On(term, 12, Tuesday), "13:00", "15:00", "Boathouse", "");
             Timed(loft, "Canvas delivery", Year.On(term, 2, Tuesday), "7:30", "9:00", "Loft 1", "");
-            Days(loft, "Floor oiling", Year.On(term, 12, Thursday), Year.On(term, 12, Friday), "Loft 2", "No shoes, no dust.");
+            Days(loft, "Floor oiling", Year.On(term, 12, Thursday), Year.On(term, 12, Thursday).PlusDays(1), "Loft 2", "No shoes, no dust.");
         }
     }
 

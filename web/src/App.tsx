@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { Navigate, Route, Routes } from 'react-router';
+import { Navigate, Route, Routes, useLocation } from 'react-router';
 import { Publish } from './publish/Publish';
 import { api, asProblem } from './shared/api/client';
 import { problemText, useTexts } from './shared/i18n';
@@ -31,8 +31,11 @@ export const App = () => {
       <Routes>
         <Route path="/plan" element={<Plan school={session.data.school} />} />
         <Route path="/publish/:id?" element={<Publish />} />
-        <Route path="*" element={<Navigate to="/plan" replace />} />
+        <Route path="*" element={<ToPlan />} />
       </Routes>
     </UndoProvider>
   );
 };
+
+/** Any other address is the plan's, with what it says of the window. */
+const ToPlan = () => <Navigate to={{ pathname: '/plan', search: useLocation().search }} replace />;

@@ -1,0 +1,45 @@
+import { defineConfig } from '@playwright/test';
+
+/** Everything runs against what ./start starts: the real server, database and stand-in website. */
+export const port = Number(process.env.VALTRO_E2E_PORT ?? 4390);
+export const site = `http://localhost:${port + 1}`;
+
+const data = process.env.VALTRO_E2E_DATA ?? '../../.build/e2e-data';
+
+// Nothing but this machine can be reached, so nothing may depend on it.
+export const chromium = {
+  executablePath: process.env.VALTRO_CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost',
+  ],
+};
+
+export const server = {
+  command: `../../start --port ${port} --data '${data}'`,
+  url: `http://127.0.0.1:${port}/health/ready`,
+  timeout: 900_000,
+  reuseExistingServer: false,
+  gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 30_000 },
+};
+
+export default defineConfig({
+  testDir: 'tests',
+  fullyParallel: true,
+  workers: 2,
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  forbidOnly: true,
+  reporter: [['list'], ['json', { outputFile: process.env.VALTRO_E2E_REPORT ?? 'test-results/report.json' }]],
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-CA',
+    colorScheme: 'light',
+    launchOptions: chromium,
+    trace: 'retain-on-failure',
+  },
+  webServer: server,
+});

@@ -1,0 +1,90 @@
+import { expect, type APIRequestContext, type Page } from '@playwright/test';
+
+export const EMAIL = 'marit.quill@lanternfell.example';
+export const PASSWORD = 'lantern by night';
+
+let made = 0;
+/** A name no other test uses. */
+export const fresh = (name: string) => `${name} ${process.pid.toString(36)}${(made++).toString(36)}`;
+
+export const signIn = async (page: Page) => {
+  const answer = await page.request.post('/api/session', { data: { email: EMAIL, password: PASSWORD } });
+  expect(answer.status()).toBe(204);
+};
+
+/** Signs in and opens the board on a window. */
+export const openPlan = async (page: Page, window = '') => {
+  await signIn(page);
+  await page.goto(`/plan${window}`);
+  await expect(
+    page
+      .getByRole('group', { name: 'School diary' })
+      .or(page.getByRole('button', { name: 'Month' }))
+      .first(),
+  ).toBeVisible();
+};
+
+export interface Made {
+  id: string;
+  title: string;
+  version: number;
+}
+
+const ok = async <T>(answer: Awaited<ReturnType<APIRequestContext['post']>>): Promise<T> => {
+  expect(answer.ok(), await answer.text()).toBe(true);
+  return (await answer.json()) as T;
+};
+
+/** Puts things there that a test needs but is not about. */
+export const prepare = (request: APIRequestContext) => ({
+  calendar: async (title: string): Promise<Made> =>
+    ok(
+      await request.post('/api/calendars', {
+        data: { title, description: '', group: 'Groups', zone: 'America/Halifax', mark: 8 },
+      }),
+    ),
+  event: async (calendar: Made, title: string, day: string, change: object = {}): Promise<Made> =>
+    ok(
+      await request.post('/api/events', {
+        data: {
+          calendarId: calendar.id,
+          title,
+          place: 'Slip 1',
+          description: 'Bring a rope. See https://lanternfell.example/ropes for more.',
+          timing: { kind: 'zoned', start: `${day}T18:00:00`, end: `${day}T19:30:00`, zone: null },
+          rule: null,
+          ...change,
+        },
+      }),
+    ),
+  open: async (calendar: Made): Promise<Made> =>
+    ok(
+      await request.put(`/api/calendars/${calendar.id}/reach`, {
+        data: { members: 'everything', linkHolders: 'everything', everyone: 'everything', version: calendar.version },
+      }),
+    ),
+  publication: async (key: string, calendar: Made): Promise<Made> =>
+    ok(
+      await request.post('/api/publications', {
+        data: {
+          key,
+          title: `What is on: ${calendar.title}`,
+          introduction: '',
+          calendarIds: [calendar.id],
+          firstView: 'month',
+          language: 'en',
+        },
+      }),
+    ),
+  today: async (): Promise<string> =>
+    (await ok<{ school: { today: string } }>(await request.get('/api/session'))).school.today,
+});
+
+export const addDays = (day: string, days: number): string =>
+  new Date(Date.parse(`${day}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
+
+/** The page needs no scrolling sideways. */
+export const fitsTheWidth = (page: Page) =>
+  expect
+    .poll(() => page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth))
+    .toBeLessThanOrEqual(0);

@@ -1,0 +1,94 @@
+import { expect, test } from '@playwright/test';
+import { fitsTheWidth, fresh, openPlan, prepare, signIn } from '../support/valtro';
+
+test('dates are typed to travel, and a link shows the same window', async ({ page }) => {
+  await openPlan(page, '?form=lanes&from=2026-11-23&days=7');
+  const goTo = page.getByLabel('Go to a date');
+  await goTo.fill('12 May 2027');
+  await goTo.press('Enter');
+  await expect(page.getByRole('heading', { name: '10 – 16 May 2027' })).toBeVisible();
+  await goTo.fill('someday');
+  await goTo.press('Enter');
+  await expect(page.getByRole('alert')).toHaveText('No date: try 12 May, week 6 or next week.');
+  await expect(goTo).toHaveValue('someday');
+  await page.reload();
+  await expect(page.getByRole('heading', { name: '10 – 16 May 2027' })).toBeVisible();
+});
+
+test('the year strip moves and stretches the window by keys', async ({ page }) => {
+  await openPlan(page, '?form=lanes&from=2026-11-23&days=7');
+  const strip = page.getByRole('slider', { name: /Days shown/ });
+  await strip.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('heading', { level: 1 })).not.toHaveText('23 – 29 November 2026');
+  await page.keyboard.press('ArrowLeft');
+  await expect(page.getByRole('heading', { name: '23 – 29 November 2026' })).toBeVisible();
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(strip).not.toHaveAttribute('aria-valuetext', '23 – 29 November 2026');
+});
+
+test('the month shows the same events and takes a new one', async ({ page }) => {
+  await signIn(page);
+  const calendar = await prepare(page.request).calendar(fresh('Month'));
+  await prepare(page.request).event(calendar, fresh('Moon watch'), '2031-05-14');
+  await openPlan(page, '?form=lanes&from=2031-05-12&days=7');
+  await expect(page.getByRole('button', { name: /^Moon watch/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Month', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^Moon watch/ }).first()).toBeVisible();
+
+  await page.getByRole('button', { name: 'Add an event on Friday 16 May' }).click();
+  await page.getByRole('button', { name: calendar.title }).last().click();
+  await page.getByRole('textbox', { name: `New event in ${calendar.title}` }).fill('Star walk 21:00');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /^Star walk, Friday 16 May, 21:00/ })).toBeVisible();
+});
+
+test('the cells of the lanes are walked with the arrow keys', async ({ page }) => {
+  await openPlan(page, '?form=lanes&from=2026-11-23&days=7');
+  const cell = (day: string) => page.getByRole('button', { name: `Add to School diary on ${day}` });
+  await cell('Monday 23 November').focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(cell('Tuesday 24 November')).toBeFocused();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('textbox', { name: /^New event in .* on Tue 24 Nov/ })).toBeFocused();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('textbox', { name: /^New event in/ })).toHaveCount(0);
+});
+
+test('a calendar is renamed, put in the bin and taken out by undo', async ({ page }) => {
+  await signIn(page);
+  const calendar = await prepare(page.request).calendar(fresh('Bin'));
+  await openPlan(page);
+  const lane = (title: string) => page.getByRole('group', { name: title, exact: true });
+  await lane(calendar.title).getByRole('button', { name: calendar.title }).first().click();
+  const renamed = fresh('Renamed');
+  await page.getByLabel('Name of the calendar').fill(renamed);
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(lane(renamed)).toBeVisible();
+  await page.getByRole('button', { name: 'Put in the bin' }).click();
+  await expect(lane(renamed)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(lane(renamed)).toBeVisible();
+});
+
+test('language and theme are chosen in the person’s menu', async ({ page }) => {
+  await openPlan(page, '?form=lanes&from=2026-11-23&days=7');
+  const menu = page.getByRole('button', { name: /^Marit Quill/ });
+  await menu.click();
+  await page.getByRole('button', { name: 'Night' }).click();
+  await expect(page.locator('html')).toHaveAttribute('data-bs-theme', 'dark');
+  await menu.click();
+  await page.getByRole('button', { name: 'Français' }).click();
+  await expect(page.getByRole('heading', { name: '23 – 29 novembre 2026' })).toBeVisible();
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-bs-theme', 'dark');
+  await expect(page.getByRole('heading', { name: '23 – 29 novembre 2026' })).toBeVisible();
+});
+
+test('the board fits a phone', async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  await openPlan(page);
+  await expect(page.getByRole('group', { name: 'School diary' })).toBeVisible();
+  await fitsTheWidth(page);
+});
