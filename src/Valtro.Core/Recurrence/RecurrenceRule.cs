@@ -180,8 +180,8 @@ public sealed record RecurrenceRule
             text.Append(";COUNT=").Append(count);
         if (until is not null)
             text.Append(";UNTIL=").Append(until);
-        // WKST changes nothing unless weeks are skipped and a week holds more than one date.
-        if (WeekStart != IsoDayOfWeek.Monday && Frequency == Frequency.Weekly && Interval > 1 && Days.Count > 1)
+        // WKST changes nothing unless weeks are skipped and the days are named.
+        if (WeekStart != IsoDayOfWeek.Monday && Frequency == Frequency.Weekly && Interval > 1 && !Days.IsEmpty)
             text.Append(";WKST=").Append(WeekdaySet.CodeOf(WeekStart));
         return text.ToString();
     }

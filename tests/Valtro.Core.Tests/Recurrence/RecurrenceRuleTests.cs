@@ -13,6 +13,8 @@ public class RecurrenceRuleTests
     [InlineData("freq=weekly;interval=1;byday=th,tu", "FREQ=WEEKLY;BYDAY=TU,TH")]
     [InlineData("INTERVAL=2;FREQ=DAILY;COUNT=5", "FREQ=DAILY;INTERVAL=2;COUNT=5")]
     [InlineData("FREQ=WEEKLY;WKST=SU;BYDAY=MO", "FREQ=WEEKLY;BYDAY=MO")]
+    [InlineData("FREQ=WEEKLY;INTERVAL=2;WKST=SU", "FREQ=WEEKLY;INTERVAL=2")]
+    [InlineData("FREQ=WEEKLY;INTERVAL=2;WKST=WE;BYDAY=WE", "FREQ=WEEKLY;INTERVAL=2;BYDAY=WE;WKST=WE")]
     [InlineData("FREQ=WEEKLY;INTERVAL=2;WKST=SU;BYDAY=SU,MO", "FREQ=WEEKLY;INTERVAL=2;BYDAY=MO,SU;WKST=SU")]
     [InlineData("FREQ=DAILY;UNTIL=20261212", "FREQ=DAILY;UNTIL=20261212")]
     public void A_rule_is_printed_in_its_shortest_form(string text, string printed) =>
