@@ -1,5 +1,7 @@
 # Shared by ./start and ./test: what is needed on the machine, and building. Sourced, not run.
 
+export npm_config_update_notifier=false npm_config_fund=false npm_config_audit=false
+
 say() { printf '%s\n' "$*"; }
 fail() { printf '\n%s\n' "$*" >&2; exit 1; }
 
@@ -44,7 +46,7 @@ changed_since() {
 install_node_packages() { # DIR
   local stamp=$BUILD/npm-$(basename "$1").stamp
   if [ ! -d "$1/node_modules" ] || changed_since "$stamp" "$1/package-lock.json"; then
-    (cd "$1" && npm ci --no-audit --no-fund --loglevel=error) || fail "The packages of $1 could not be installed."
+    (cd "$1" && npm ci --loglevel=error) || fail "The packages of $1 could not be installed."
     touch "$stamp"
   fi
 }

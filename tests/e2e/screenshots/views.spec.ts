@@ -24,7 +24,7 @@ test('lanes', async ({ page }) => {
 test('lanes with a sheet', async ({ page }) => {
   await openPlan(page);
   await page
-    .getByRole('button', { name: /^Early row/ })
+    .getByRole('button', { name: /^(Assembly|Early row)/ })
     .first()
     .click();
   await expect(page.getByRole('region', { name: 'Dates' })).toBeVisible();

@@ -71,7 +71,7 @@ export const Outlet = ({ start, shape, count }: Props) => {
         <h2 className="outlet-title" aria-live="polite">
           {view === 'month'
             ? words.monthName(month)
-            : shape === 'page' && anchor === start.today
+            : anchor === start.today
               ? texts.next
               : words.heading(anchor, start.today)}
         </h2>
@@ -282,21 +282,24 @@ const byDay = (events: OutletEvent[], from: string): [string, OutletEvent[]][] =
 const List = ({ events, from, start, texts, words }: ListProps) => {
   if (!events) return <p className="empty">…</p>;
   if (events.length === 0) return <p className="empty">{texts.nothingHere}</p>;
-  return (
-    <ol className="days">
-      {byDay(events, from).map(([day, own]) => (
-        <li key={day} className={day === start.today ? 'is-today' : ''}>
-          <h3>{words.heading(day, start.today)}</h3>
-          <ul className="entries">
-            {own.map((e) => (
-              <EventLine key={e.id} event={e} start={start} texts={texts} words={words} />
-            ))}
-          </ul>
-        </li>
-      ))}
-    </ol>
-  );
+  return <Days events={events} from={from} start={start} texts={texts} words={words} />;
 };
+
+/** Events under their days. */
+const Days = ({ events, from, start, texts, words }: ListProps & { events: OutletEvent[] }) => (
+  <ol className="days">
+    {byDay(events, from).map(([day, own]) => (
+      <li key={day} className={day === start.today ? 'is-today' : ''}>
+        <h3>{words.heading(day, start.today)}</h3>
+        <ul className="entries">
+          {own.map((e) => (
+            <EventLine key={e.id} event={e} start={start} texts={texts} words={words} />
+          ))}
+        </ul>
+      </li>
+    ))}
+  </ol>
+);
 
 /** The short list for a side column. */
 const Upcoming = ({
@@ -315,18 +318,7 @@ const Upcoming = ({
     <>
       <h2 className="outlet-title">{texts.comingUp}</h2>
       {next.length === 0 && <p className="empty">{texts.nothing}</p>}
-      <ol className="days">
-        {byDay(next, start.today).map(([day, own]) => (
-          <li key={day} className={day === start.today ? 'is-today' : ''}>
-            <h3>{words.heading(day, start.today)}</h3>
-            <ul className="entries">
-              {own.map((e) => (
-                <EventLine key={e.id} event={e} start={start} texts={texts} words={words} />
-              ))}
-            </ul>
-          </li>
-        ))}
-      </ol>
+      <Days events={next} from={start.today} start={start} texts={texts} words={words} />
       <footer className="outlet-foot">
         <span>{words.fill(texts.timesIn, { value: zoneCity(start.zone) })}</span>
         <a href={start.page} target="_blank" rel="noopener">
