@@ -1,5 +1,3 @@
-using System.Globalization;
-using System.Text;
 using NodaTime;
 using NodaTime.Text;
 using Valtro.Core.Time;
@@ -15,29 +13,40 @@ namespace Valtro.Core.Recurrence;
 public readonly record struct RuleEnd(LocalDate Date, LocalTime? Time = null);
 
 /// <summary>
-/// A recurrence rule (RFC 5545, 3.3.10): daily and weekly so far, in local time. Values only; the dates it makes come
-/// from <see cref="SeriesDates"/>.
+/// A recurrence rule (RFC 5545, 3.3.10), whole, in local time. Values only; the dates it makes come from
+/// <see cref="RecurrenceSet"/> and <see cref="SeriesDates"/>.
 /// </summary>
 public sealed record RecurrenceRule
 {
     /// <summary>The largest INTERVAL taken.</summary>
-    public const int MaxInterval = 1000;
+    public const int MaxInterval = 1_000_000;
 
     /// <summary>The largest COUNT taken.</summary>
-    public const int MaxCount = 10_000;
+    public const int MaxCount = 1_000_000;
 
-    private static readonly LocalDatePattern DateForm = LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd");
-    private static readonly LocalDateTimePattern DateTimeForm = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
+    internal static readonly LocalDatePattern DateForm = LocalDatePattern.CreateWithInvariantCulture("uuuuMMdd");
+    internal static readonly LocalDateTimePattern DateTimeForm = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmmss");
 
     /// <summary>Makes a rule.</summary>
-    /// <exception cref="InvalidInputException"><c>rule_interval</c>, <c>rule_count</c>, <c>rule_two_ends</c>.</exception>
+    /// <param name="frequency">FREQ.</param>
+    /// <param name="interval">INTERVAL.</param>
+    /// <param name="days">BYDAY without numbers.</param>
+    /// <param name="count">COUNT.</param>
+    /// <param name="until">UNTIL in local time.</param>
+    /// <param name="weekStart">WKST.</param>
+    /// <param name="by">The other BY parts.</param>
+    /// <exception cref="InvalidInputException">
+    /// <c>rule_interval</c>, <c>rule_count</c>, <c>rule_two_ends</c>; <c>rule_out_of_range</c> for a value its part cannot
+    /// have; <c>rule_contradiction</c> for parts that the standard does not allow together.
+    /// </exception>
     public RecurrenceRule(
         Frequency frequency,
         int interval = 1,
         WeekdaySet days = default,
         int? count = null,
         RuleEnd? until = null,
-        IsoDayOfWeek weekStart = IsoDayOfWeek.Monday)
+        IsoDayOfWeek weekStart = IsoDayOfWeek.Monday,
+        ByParts? by = null)
     {
         if (interval is < 1 or > MaxInterval)
             throw new InvalidInputException("rule_interval", "rule.interval", $"The interval has to be a whole number from 1 to {MaxInterval}.");
@@ -51,6 +60,8 @@ public sealed record RecurrenceRule
         Count = count;
         Until = until;
         WeekStart = weekStart;
+        By = by ?? ByParts.None;
+        RuleChecks.Check(this);
     }
 
     /// <summary>FREQ.</summary>
@@ -59,11 +70,11 @@ public sealed record RecurrenceRule
     /// <summary>INTERVAL, at least 1.</summary>
     public int Interval { get; }
 
-    /// <summary>
-    /// BYDAY. Weekly: the days of the week, empty for the weekday of the start. Daily: the only days that count, empty
-    /// for all.
-    /// </summary>
+    /// <summary>BYDAY without numbers; empty when there is none.</summary>
     public WeekdaySet Days { get; }
+
+    /// <summary>The other BY parts.</summary>
+    public ByParts By { get; }
 
     /// <summary>COUNT, or null.</summary>
     public int? Count { get; }
@@ -71,7 +82,7 @@ public sealed record RecurrenceRule
     /// <summary>UNTIL in local time, or null.</summary>
     public RuleEnd? Until { get; }
 
-    /// <summary>WKST: where a week begins; matters for weekly rules with an interval above 1.</summary>
+    /// <summary>WKST: where a week begins; matters for weekly rules with an interval above 1 and for BYWEEKNO.</summary>
     public IsoDayOfWeek WeekStart { get; }
 
     /// <summary>Whether the rule never ends.</summary>
@@ -81,70 +92,18 @@ public sealed record RecurrenceRule
     /// <param name="text">The value, without the property's name.</param>
     /// <param name="zone">The series' zone, to turn an UNTIL in UTC into local time; null for floating and all-day.</param>
     /// <exception cref="InvalidInputException">
-    /// <c>rule_malformed</c> or <c>rule_part_unsupported</c>, naming the part; or a code of the constructor.
+    /// <c>rule_malformed</c>, naming the part and what was expected; or a code of the constructor.
     /// </exception>
-    public static RecurrenceRule Parse(string text, DateTimeZone? zone)
-    {
-        Frequency? frequency = null;
-        int interval = 1;
-        int? count = null;
-        RuleEnd? until = null;
-        var days = WeekdaySet.Empty;
-        var weekStart = IsoDayOfWeek.Monday;
-        var seen = new HashSet<string>(StringComparer.Ordinal);
-
-        foreach (var part in text.Split(';'))
-        {
-            var at = part.IndexOf('=');
-            if (at <= 0 || at == part.Length - 1)
-                throw Malformed(part, "NAME=VALUE");
-            var name = part[..at].Trim().ToUpperInvariant();
-            var value = part[(at + 1)..].Trim();
-            if (!seen.Add(name))
-                throw Malformed(part, $"{name} only once");
-            switch (name)
-            {
-                case "FREQ":
-                    frequency = value.ToUpperInvariant() switch
-                    {
-                        "DAILY" => Recurrence.Frequency.Daily,
-                        "WEEKLY" => Recurrence.Frequency.Weekly,
-                        _ => throw Unsupported(part),
-                    };
-                    break;
-                case "INTERVAL":
-                    interval = Number(part, value);
-                    break;
-                case "COUNT":
-                    count = Number(part, value);
-                    break;
-                case "UNTIL":
-                    until = End(part, value, zone);
-                    break;
-                case "WKST":
-                    weekStart = Weekday(part, value);
-                    break;
-                case "BYDAY":
-                    foreach (var code in value.Split(','))
-                        days = days.With(Weekday(part, code));
-                    break;
-                default:
-                    throw Unsupported(part);
-            }
-        }
-        if (frequency is null)
-            throw Malformed(text, "a part FREQ");
-        return new RecurrenceRule(frequency.Value, interval, days, count, until, weekStart);
-    }
+    public static RecurrenceRule Parse(string text, DateTimeZone? zone) => RuleText.Parse(text, zone);
 
     /// <summary>The same rule with another end.</summary>
-    public RecurrenceRule WithEnd(int? count, RuleEnd? until) => new(Frequency, Interval, Days, count, until, WeekStart);
+    public RecurrenceRule WithEnd(int? count, RuleEnd? until) => new(Frequency, Interval, Days, count, until, WeekStart, By);
 
     /// <summary>
     /// The rule as RRULE text, shortest form, with UNTIL in local time. That is the form kept in the database: the
     /// instant of a local end depends on zone data, the local end does not.
     /// </summary>
-    public override string ToString() => Print(Until switch
+    public override string ToString() => RuleText.Print(this, Until switch
     {
         null => null,
         { Time: null } end => DateForm.Format(end.Date),
@@ -159,9 +118,10 @@ public sealed record RecurrenceRule
     public string ToICalendar(EventTiming timing)
     {
         if (Until is not { } end)
-            return Print(null);
-        var last = end.Date.At(end.Time ?? timing.Start.TimeOfDay);
-        return Print(timing.Kind switch
+            return RuleText.Print(this, null);
+        // A whole day reaches to its end: the rule may give several times a day.
+        var last = end.Date.At(end.Time ?? (GivesOneTimeADay ? timing.Start.TimeOfDay : new LocalTime(23, 59, 59)));
+        return RuleText.Print(this, timing.Kind switch
         {
             TimeKind.AllDay => DateForm.Format(end.Date),
             TimeKind.Floating => DateTimeForm.Format(last),
@@ -169,45 +129,13 @@ public sealed record RecurrenceRule
         });
     }
 
-    private string Print(string? until)
-    {
-        var text = new StringBuilder("FREQ=").Append(Frequency == Frequency.Daily ? "DAILY" : "WEEKLY");
-        if (Interval > 1)
-            text.Append(";INTERVAL=").Append(Interval);
-        if (!Days.IsEmpty)
-            text.Append(";BYDAY=").Append(Days);
-        if (Count is { } count)
-            text.Append(";COUNT=").Append(count);
-        if (until is not null)
-            text.Append(";UNTIL=").Append(until);
-        // WKST changes nothing unless weeks are skipped and the days are named.
-        if (WeekStart != IsoDayOfWeek.Monday && Frequency == Frequency.Weekly && Interval > 1 && !Days.IsEmpty)
-            text.Append(";WKST=").Append(WeekdaySet.CodeOf(WeekStart));
-        return text.ToString();
-    }
+    /// <summary>Whether each of its dates has one time, that of the start.</summary>
+    public bool GivesOneTimeADay =>
+        Frequency >= Frequency.Daily && By.Hours.IsEmpty && By.Minutes.IsEmpty && By.Seconds.IsEmpty;
 
-    private static int Number(string part, string value) =>
-        int.TryParse(value, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
-            ? number
-            : throw Malformed(part, "a whole number");
+    /// <summary>Rules are the same when their shortest texts are.</summary>
+    public bool Equals(RecurrenceRule? other) => other is not null && ToString() == other.ToString();
 
-    private static IsoDayOfWeek Weekday(string part, string code) =>
-        WeekdaySet.TryParse(code.Trim(), out var day) ? day : throw Malformed(part, "weekdays as MO, TU, WE, TH, FR, SA, SU");
-
-    private static RuleEnd End(string part, string value, DateTimeZone? zone)
-    {
-        if (DateForm.Parse(value) is { Success: true } date)
-            return new RuleEnd(date.Value);
-        var utc = value.EndsWith('Z');
-        if (DateTimeForm.Parse(utc ? value[..^1] : value) is not { Success: true } dateTime)
-            throw Malformed(part, "a date as 20261212 or a time as 20261212T093000Z");
-        var local = utc && zone is not null ? dateTime.Value.InUtc().WithZone(zone).LocalDateTime : dateTime.Value;
-        return new RuleEnd(local.Date, local.TimeOfDay);
-    }
-
-    private static InvalidInputException Malformed(string part, string expected) =>
-        new("rule_malformed", "rule", $"The part “{part}” of the rule cannot be read: expected {expected}.");
-
-    private static InvalidInputException Unsupported(string part) =>
-        new("rule_part_unsupported", "rule", $"The part “{part}” of the rule is not supported yet: daily and weekly rules are.");
+    /// <inheritdoc/>
+    public override int GetHashCode() => ToString().GetHashCode(StringComparison.Ordinal);
 }
