@@ -23,17 +23,17 @@ internal static class RuleChecks
         }
 
         if (!by.Weeks.IsEmpty && rule.Frequency != Frequency.Yearly)
-            throw Contradiction("BYWEEKNO", "only with FREQ=YEARLY");
+            throw Contradiction("BYWEEKNO", "can stand only with FREQ=YEARLY");
         if (!by.YearDays.IsEmpty && rule.Frequency is (Frequency.Daily or Frequency.Weekly or Frequency.Monthly))
-            throw Contradiction("BYYEARDAY", "not with FREQ=DAILY, WEEKLY or MONTHLY");
+            throw Contradiction("BYYEARDAY", "cannot stand with FREQ=DAILY, WEEKLY or MONTHLY");
         if (!by.MonthDays.IsEmpty && rule.Frequency == Frequency.Weekly)
-            throw Contradiction("BYMONTHDAY", "not with FREQ=WEEKLY");
+            throw Contradiction("BYMONTHDAY", "cannot stand with FREQ=WEEKLY");
         if (!by.NumberedDays.IsEmpty && rule.Frequency is not (Frequency.Monthly or Frequency.Yearly))
-            throw Contradiction("BYDAY with numbers", "only with FREQ=MONTHLY or YEARLY");
+            throw Contradiction("BYDAY with numbers", "can stand only with FREQ=MONTHLY or YEARLY");
         if (!by.NumberedDays.IsEmpty && !by.Weeks.IsEmpty)
-            throw Contradiction("BYDAY with numbers", "not together with BYWEEKNO");
+            throw Contradiction("BYDAY with numbers", "cannot stand together with BYWEEKNO");
         if (!by.Positions.IsEmpty && rule.Days.IsEmpty && by with { Positions = [] } is { IsEmpty: true })
-            throw Contradiction("BYSETPOS", "only together with another BY part");
+            throw Contradiction("BYSETPOS", "can stand only together with another BY part");
     }
 
     private static void Range(ImmutableArray<int> values, string part, int least, int most, bool signed)
@@ -55,5 +55,5 @@ internal static class RuleChecks
         new("rule_out_of_range", "rule", $"{part} cannot be {value}: it takes {expected} (RFC 5545, 3.3.10).");
 
     private static InvalidInputException Contradiction(string part, string when) =>
-        new("rule_contradiction", "rule", $"{part} stands {when} (RFC 5545, 3.3.10).");
+        new("rule_contradiction", "rule", $"{part} {when} (RFC 5545, 3.3.10).");
 }

@@ -1,0 +1,109 @@
+using BenchmarkDotNet.Attributes;
+using NodaTime;
+using Valtro.Core.Recurrence;
+using Valtro.Core.Time;
+using Valtro.Demo;
+using CalDateTime = Ical.Net.DataTypes.CalDateTime;
+
+namespace Valtro.Bench;
+
+/// <summary>The dates of 2,000 series in a window, instants included; each beside the other in one run.</summary>
+[MemoryDiagnoser]
+public class Expansion
+{
+    private readonly Workload work = new();
+    private TimeWindow window = null!;
+    private CalDateTime from = null!;
+    private DateTime to;
+
+    [Params("month", "year")]
+    public string Window { get; set; } = "month";
+
+    [GlobalSetup]
+    public void Setup()
+    {
+        window = Workload.Window(Window == "year");
+        from = new CalDateTime(window.From.ToDateTimeUnspecified(), Workload.Zone);
+        to = window.End.ToDateTimeUtc();
+        if (Valtro() != IcalNet())
+            throw new InvalidOperationException($"The two do not agree: {Valtro()} and {IcalNet()} dates.");
+    }
+
+    [Benchmark(Baseline = true)]
+    public int IcalNet()
+    {
+        var count = 0;
+        foreach (var series in work.Theirs)
+        {
+            foreach (var occurrence in series.GetOccurrences(from))
+            {
+                if (occurrence.Period.StartTime.AsUtc >= to)
+                    break;
+                count++;
+            }
+        }
+        return count;
+    }
+
+    [Benchmark]
+    public int Valtro()
+    {
+        var count = 0;
+        var sum = 0L;
+        foreach (var series in work.Ours)
+        {
+            foreach (var occurrence in series.In(window))
+            {
+                sum += occurrence.Start.ToUnixTimeSeconds();
+                count++;
+            }
+        }
+        return sum == 0 ? 0 : count;
+    }
+}
+
+/// <summary>One month of a series that began long before.</summary>
+[MemoryDiagnoser]
+public class Distance
+{
+    private readonly TimeWindow window = Workload.Window(year: false);
+    private SeriesDates[] series = null!;
+
+    [Params(1, 10, 50)]
+    public int YearsFromStart { get; set; }
+
+    [GlobalSetup]
+    public void Setup()
+    {
+        var zone = Zones.Get(Workload.Zone);
+        var start = Workload.Month.PlusYears(-YearsFromStart).At(new LocalTime(9, 0));
+        string[] rules =
+        [
+            "FREQ=WEEKLY;BYDAY=TU,TH", "FREQ=DAILY;INTERVAL=3", "FREQ=MONTHLY;BYDAY=2TU", "FREQ=YEARLY;BYMONTH=11",
+            "FREQ=WEEKLY;BYDAY=TU,TH;COUNT=9999", "FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1",
+        ];
+        series = [.. rules.Select(r => new SeriesDates(EventTiming.Zoned(start, start.PlusHours(1), zone), RecurrenceRule.Parse(r, zone), []))];
+    }
+
+    [Benchmark]
+    public int OneMonth()
+    {
+        var count = 0;
+        foreach (var one in series)
+        {
+            foreach (var _ in one.In(window))
+                count++;
+        }
+        return count;
+    }
+}
+
+/// <summary>A school year's table of days.</summary>
+[MemoryDiagnoser]
+public class SchoolDays
+{
+    private readonly LocalDate day = Workload.Month;
+
+    [Benchmark]
+    public int YearTable() => new DemoYear(day).Year.Day(day).CycleDay ?? 0;
+}
