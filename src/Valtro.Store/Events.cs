@@ -16,7 +16,7 @@ public sealed class Events(NpgsqlDataSource db)
     public const int MaxInWindow = 20_000;
 
     private const string Columns =
-        "id, uid, calendar_id, title, place, description, time_kind, start_local, length_seconds, zone, rule, skips, sequence, version, created_at, changed_at, deleted_at";
+        "id, uid, calendar_id, title, place, description, time_kind, start_local, length_seconds, zone, rule, skips, extras, changes::text as changes, related_to, sequence, version, created_at, changed_at, deleted_at";
 
     public async Task<Event?> FindAsync(Guid schoolId, Guid id)
     {
@@ -49,31 +49,22 @@ public sealed class Events(NpgsqlDataSource db)
     /// <param name="action">What was done, for the history.</param>
     /// <param name="author">Who did it.</param>
     /// <exception cref="StaleWriteException">The stored version is no longer <paramref name="before"/>'s.</exception>
-    public async Task SaveAsync(Event? before, Event after, string action, Author author)
+    public Task SaveAsync(Event? before, Event after, string action, Author author) => SaveAsync([(before, after)], action, author);
+
+    /// <summary>Keeps several events that one edit makes and changes, all of them or none.</summary>
+    /// <exception cref="StaleWriteException">The stored version of one is no longer that of its state before.</exception>
+    public async Task SaveAsync(IReadOnlyList<(Event? Before, Event After)> edits, string action, Author author)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
-        if (before is null)
+        foreach (var (before, after) in edits)
         {
-            await InsertAsync(write.Connection, author.SchoolId, [after]);
+            if (before is null)
+                await InsertAsync(write.Connection, author.SchoolId, [after]);
+            else
+                await UpdateAsync(write.Connection, before, after, author.SchoolId);
+            await write.RecordAsync("event", after.Id, action, before is null ? null : new Row(before), new Row(after));
         }
-        else
-        {
-            var parameters = Parameters(after, author.SchoolId);
-            parameters.Add("Expected", before.Version);
-            var changed = await write.Connection.ExecuteAsync(
-                """
-                update event set calendar_id = @CalendarId, title = @Title, place = @Place, description = @Description,
-                    time_kind = @TimeKind, start_local = @StartLocal, length_seconds = @LengthSeconds, zone = @Zone,
-                    rule = @Rule, skips = @Skips, bounds_from = @BoundsFrom, bounds_to = @BoundsTo,
-                    sequence = @Sequence, version = @Version, changed_at = @ChangedAt, deleted_at = @DeletedAt
-                where id = @Id and school_id = @SchoolId and version = @Expected
-                """,
-                parameters);
-            if (changed == 0)
-                throw new StaleWriteException((await FindAsync(write.Connection, author.SchoolId, after.Id))!);
-        }
-        await write.RecordAsync("event", after.Id, action, before is null ? null : new Row(before), new Row(after));
-        await write.TouchPublicationsAsync(before?.CalendarId ?? after.CalendarId, after.CalendarId);
+        await write.TouchPublicationsAsync([.. edits.SelectMany(e => new[] { e.Before?.CalendarId ?? e.After.CalendarId, e.After.CalendarId }).Distinct()]);
         await write.CommitAsync();
     }
 
@@ -94,6 +85,24 @@ public sealed class Events(NpgsqlDataSource db)
         return [.. rows.Select(r => r.ToEvent())];
     }
 
+    private static async Task UpdateAsync(NpgsqlConnection connection, Event before, Event after, Guid schoolId)
+    {
+        var parameters = Parameters(after, schoolId);
+        parameters.Add("Expected", before.Version);
+        var changed = await connection.ExecuteAsync(
+            """
+            update event set calendar_id = @CalendarId, title = @Title, place = @Place, description = @Description,
+                time_kind = @TimeKind, start_local = @StartLocal, length_seconds = @LengthSeconds, zone = @Zone,
+                rule = @Rule, skips = @Skips, extras = @Extras, changes = @Changes::jsonb, related_to = @RelatedTo,
+                bounds_from = @BoundsFrom, bounds_to = @BoundsTo,
+                sequence = @Sequence, version = @Version, changed_at = @ChangedAt, deleted_at = @DeletedAt
+            where id = @Id and school_id = @SchoolId and version = @Expected
+            """,
+            parameters);
+        if (changed == 0)
+            throw new StaleWriteException((await FindAsync(connection, schoolId, after.Id))!);
+    }
+
     private static async Task InsertAsync(NpgsqlConnection connection, Guid schoolId, IEnumerable<Event> events)
     {
         foreach (var e in events)
@@ -101,9 +110,9 @@ public sealed class Events(NpgsqlDataSource db)
             await connection.ExecuteAsync(
                 """
                 insert into event (id, school_id, calendar_id, uid, title, place, description, time_kind, start_local,
-                    length_seconds, zone, rule, skips, bounds_from, bounds_to, sequence, version, created_at, changed_at, deleted_at)
+                    length_seconds, zone, rule, skips, extras, changes, related_to, bounds_from, bounds_to, sequence, version, created_at, changed_at, deleted_at)
                 values (@Id, @SchoolId, @CalendarId, @Uid, @Title, @Place, @Description, @TimeKind, @StartLocal,
-                    @LengthSeconds, @Zone, @Rule, @Skips, @BoundsFrom, @BoundsTo, @Sequence, @Version, @CreatedAt, @ChangedAt, @DeletedAt)
+                    @LengthSeconds, @Zone, @Rule, @Skips, @Extras, @Changes::jsonb, @RelatedTo, @BoundsFrom, @BoundsTo, @Sequence, @Version, @CreatedAt, @ChangedAt, @DeletedAt)
                 """,
                 Parameters(e, schoolId));
         }
@@ -144,6 +153,9 @@ public sealed class Events(NpgsqlDataSource db)
             Zone = e.Timing.Zone?.Id;
             Rule = e.Rule?.ToString();
             Skips = [.. e.Skips];
+            Extras = [.. e.Extras];
+            Changes = StoredChange.Write(e.Changes);
+            RelatedTo = e.RelatedTo;
             Sequence = e.Sequence;
             Version = e.Version;
             CreatedAt = e.CreatedAt;
@@ -163,6 +175,9 @@ public sealed class Events(NpgsqlDataSource db)
         public string? Zone { get; init; }
         public string? Rule { get; init; }
         public LocalDateTime[] Skips { get; init; } = [];
+        public LocalDateTime[] Extras { get; init; } = [];
+        public string Changes { get; init; } = "[]";
+        public string? RelatedTo { get; init; }
         public int Sequence { get; init; }
         public int Version { get; init; }
         public Instant CreatedAt { get; init; }
@@ -172,6 +187,7 @@ public sealed class Events(NpgsqlDataSource db)
         public Event ToEvent()
         {
             var zone = Zone is null ? null : Zones.Get(Zone);
+            var timing = EventTiming.Restore((TimeKind)TimeKind, StartLocal, Duration.FromSeconds(LengthSeconds), zone);
             return new Event
             {
                 Id = Id,
@@ -180,9 +196,12 @@ public sealed class Events(NpgsqlDataSource db)
                 Title = Title,
                 Place = Place,
                 Description = Description,
-                Timing = EventTiming.Restore((TimeKind)TimeKind, StartLocal, Duration.FromSeconds(LengthSeconds), zone),
+                Timing = timing,
                 Rule = Rule is null ? null : RecurrenceRule.Parse(Rule, zone),
                 Skips = ImmutableArray.Create(Skips),
+                Extras = ImmutableArray.Create(Extras),
+                Changes = StoredChange.Read(Changes, timing),
+                RelatedTo = RelatedTo,
                 Sequence = Sequence,
                 Version = Version,
                 CreatedAt = CreatedAt,

@@ -65,7 +65,7 @@ public sealed class EventTests(ServerFixture fixture) : IClassFixture<ServerFixt
         var winner = Assert.Single(answers, a => a.StatusCode == HttpStatusCode.OK);
         Assert.All(answers.Except([winner]), a => Assert.Equal(HttpStatusCode.Conflict, a.StatusCode));
         var kept = await client.GetJsonAsync($"/api/events/{e.Text("id")}");
-        Assert.Equal((await winner.JsonAsync()).Text("title"), kept.Text("title"));
+        Assert.Equal((await winner.JsonAsync())["event"]!.Text("title"), kept.Text("title"));
         Assert.Equal(2, kept.Number("version"));
     }
 
@@ -94,6 +94,111 @@ public sealed class EventTests(ServerFixture fixture) : IClassFixture<ServerFixt
         await client.PostAsJsonAsync(path + "/leave-out", new { date = "2041-09-11T09:00:00", version = 2 }).ProblemAsync(422, "no_such_date");
         await client.PostAsync(path + "/put-back", new { date = "2041-09-10T09:00:00", version = skipped.Number("version") });
         Assert.Equal(3, (await TitlesAsync(client, calendar, "2041-09-02", "2041-09-20")).Length);
+    }
+
+    private static async Task<(HttpClient Client, JsonNode Calendar, JsonNode Event, string Path)> LessonsAsync(Server server, string year)
+    {
+        var client = await server.SignedInAsync();
+        var calendar = await client.NewCalendarAsync("Lessons " + year);
+        var first = new LocalDate(int.Parse(year), 9, 1).With(DateAdjusters.NextOrSame(IsoDayOfWeek.Tuesday));
+        var e = await client.PostAsync("/api/events", EventBody(
+            calendar,
+            "Ropes",
+            Timed($"{first:uuuu-MM-dd}T09:30:00", $"{first:uuuu-MM-dd}T11:00:00"),
+            new { frequency = "weekly", interval = 1, days = new[] { "tuesday", "thursday" }, count = 8, until = (string?)null }));
+        return (client, calendar, e, $"/api/events/{e.Text("id")}");
+    }
+
+    private static JsonObject Edit(JsonNode e, string scope, string date, object? change = null)
+    {
+        var body = new JsonObject { ["scope"] = scope, ["date"] = date };
+        foreach (var name in new[] { "calendarId", "title", "place", "description", "timing", "rule", "version" })
+            body[name] = e[name]?.DeepClone();
+        foreach (var (name, value) in System.Text.Json.JsonSerializer.SerializeToNode(change ?? new { })!.AsObject())
+            body[name] = value?.DeepClone();
+        return body;
+    }
+
+    [Fact]
+    public async Task One_date_is_changed_called_off_and_made_as_the_others_again()
+    {
+        var (client, calendar, e, path) = await LessonsAsync(server, "2043");
+        var moved = await client.PutAsync(path, Edit(e, "thisDate", "2043-09-03T09:30:00", new
+        {
+            title = "Ropes outside",
+            timing = Timed("2043-09-04T14:00:00", "2043-09-04T15:00:00"),
+        }));
+        Assert.Equal(["2043-09-01 Ropes", "2043-09-04 Ropes outside", "2043-09-08 Ropes"], await TitlesAsync(client, calendar, "2043-08-31", "2043-09-10"));
+        var off = await client.PostAsync(path + "/call-off", new { date = "2043-09-08T09:30:00", version = moved["event"]!.Number("version") });
+        var board = await client.GetJsonAsync("/api/board?from=2043-09-08&to=2043-09-09");
+        var shown = board["occurrences"]!.AsArray().Single(o => o!.Text("eventId") == e.Text("id"))!;
+        Assert.True(shown["isCalledOff"]!.GetValue<bool>() && shown["isChanged"]!.GetValue<bool>());
+        var back = await client.PostAsync(path + "/as-others", new { date = "2043-09-03T09:30:00", version = off.Number("version") });
+        Assert.Equal("2043-09-08T09:30:00", Assert.Single(back["changes"]!.AsArray())!.Text("date"));
+        var added = await client.PostAsync(path + "/add-date", new { date = "2043-09-05T09:30:00", version = back.Number("version") });
+        Assert.Contains("2043-09-05 Ropes", await TitlesAsync(client, calendar, "2043-08-31", "2043-09-10"));
+        await client.PostAsync(path + "/remove-date", new { date = "2043-09-05T09:30:00", version = added.Number("version") });
+        Assert.DoesNotContain("2043-09-05 Ropes", await TitlesAsync(client, calendar, "2043-08-31", "2043-09-10"));
+    }
+
+    [Fact]
+    public async Task A_series_is_split_by_an_edit_and_undo_restores_the_exact_state()
+    {
+        var (client, calendar, e, path) = await LessonsAsync(server, "2044");
+        var skipped = await client.PostAsync(path + "/leave-out", new { date = "2044-09-20T09:30:00", version = 1 });
+        var changed = (await client.PutAsync(path, Edit(skipped, "thisDate", "2044-09-08T09:30:00", new { place = "Quay", timing = Timed("2044-09-08T09:30:00", "2044-09-08T11:00:00") })))["event"]!;
+        var before = await TitlesAsync(client, calendar, "2044-09-01", "2044-10-10");
+
+        var body = Edit(changed, "fromThisDate", "2044-09-15T09:30:00", new { title = "Knots", timing = Timed("2044-09-15T13:00:00", "2044-09-15T14:00:00") });
+        var plan = await client.PostAsync(path + "/plan", body);
+        Assert.True(plan["splits"]!.GetValue<bool>());
+        Assert.Equal(before, await TitlesAsync(client, calendar, "2044-09-01", "2044-10-10"));
+        var done = await client.PutAsync(path, body);
+        var second = Assert.Single(done["added"]!.AsArray())!;
+        Assert.Equal(
+            ["2044-09-06 Ropes", "2044-09-08 Ropes", "2044-09-13 Ropes", "2044-09-15 Knots", "2044-09-22 Knots", "2044-09-27 Knots", "2044-09-29 Knots"],
+            await TitlesAsync(client, calendar, "2044-09-01", "2044-10-10"));
+
+        var undone = await client.PostAsync(path + "/undo", new { state = changed, version = done["event"]!.Number("version"), added = new[] { second.Text("id") } });
+        Assert.Equal(before, await TitlesAsync(client, calendar, "2044-09-01", "2044-10-10"));
+        foreach (var name in new[] { "title", "place", "description", "timing", "rule", "skips", "extras", "changes" })
+            Assert.Equal(changed[name]!.ToJsonString(), undone[name]!.ToJsonString());
+    }
+
+    [Fact]
+    public async Task A_change_that_fits_no_more_has_to_be_decided_before_anything_is_saved()
+    {
+        var (client, calendar, e, path) = await LessonsAsync(server, "2048");
+        var changed = (await client.PutAsync(path, Edit(e, "thisDate", "2048-09-03T09:30:00", new { title = "Exam", timing = Timed("2048-09-03T09:30:00", "2048-09-03T11:00:00") })))["event"]!;
+        var tuesdays = new { rule = new { frequency = "weekly", interval = 1, days = new[] { "tuesday" }, count = 4, until = (string?)null } };
+        var plan = await client.PostAsync(path + "/plan", Edit(changed, "everyDate", "2048-09-01T09:30:00", tuesdays));
+        Assert.Equal("Exam", Assert.Single(plan["misfits"]!.AsArray())!["change"]!.Text("title"));
+        await client.PutAsJsonAsync(path, Edit(changed, "everyDate", "2048-09-01T09:30:00", tuesdays)).ProblemAsync(422, "changes_undecided");
+
+        var body = Edit(changed, "everyDate", "2048-09-01T09:30:00", tuesdays);
+        body["choices"] = new JsonArray(new JsonObject { ["date"] = "2048-09-03T09:30:00", ["choice"] = "keepAsEvent" });
+        await client.PutAsync(path, body);
+        Assert.Equal(
+            ["2048-09-01 Ropes", "2048-09-03 Exam", "2048-09-08 Ropes", "2048-09-15 Ropes", "2048-09-22 Ropes"],
+            await TitlesAsync(client, calendar, "2048-08-31", "2048-10-10"));
+    }
+
+    [Fact]
+    public async Task A_monthly_rule_is_kept_part_by_part()
+    {
+        var client = await server.SignedInAsync();
+        var calendar = await client.NewCalendarAsync("Monthly");
+        var e = await client.PostAsync("/api/events", EventBody(calendar, "Council", AllDay("2049-01-01", "2049-01-01"), new
+        {
+            frequency = "monthly",
+            interval = 1,
+            days = Array.Empty<string>(),
+            numberedDays = new[] { new { number = -1, day = "friday" } },
+            count = 3,
+            until = (string?)null,
+        }));
+        Assert.Equal(["2049-01-29 Council", "2049-02-26 Council", "2049-03-26 Council"], await TitlesAsync(client, calendar, "2049-01-25", "2049-04-01"));
+        Assert.Equal(-1, e["rule"]!["numberedDays"]![0]!.Number("number"));
     }
 
     [Fact]

@@ -14,6 +14,8 @@ const occurrence = (eventId: string, firstDay: string, lastDay: string, start = 
   firstDay,
   lastDay,
   isSeries: false,
+  isChanged: false,
+  isCalledOff: false,
 });
 
 describe('events over several days', () => {

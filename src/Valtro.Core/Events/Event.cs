@@ -61,6 +61,15 @@ public sealed record Event
     /// <summary>Local starts left out, ascending.</summary>
     public ImmutableArray<LocalDateTime> Skips { get; init; } = [];
 
+    /// <summary>Local starts added beside the rule's, ascending.</summary>
+    public ImmutableArray<LocalDateTime> Extras { get; init; } = [];
+
+    /// <summary>What differs on single dates, ascending by date.</summary>
+    public ImmutableArray<EventChange> Changes { get; init; } = [];
+
+    /// <summary>The UID of the event this one was split off from (RFC 5545, 3.8.4.5, RELATED-TO), or null.</summary>
+    public string? RelatedTo { get; init; }
+
     /// <summary>Grows with a change of time, rule or being there (RFC 5545, 3.8.7.4).</summary>
     public required int Sequence { get; init; }
 
@@ -76,8 +85,11 @@ public sealed record Event
     /// <summary>When it was put in the bin, or null.</summary>
     public Instant? DeletedAt { get; init; }
 
-    /// <summary>The dates it makes.</summary>
-    public SeriesDates Dates => new(Timing, Rule, Skips);
+    /// <summary>The dates its rule and extras make, less its skips, where the series gives them.</summary>
+    public SeriesDates Dates => new(Timing, Rule, Skips, Extras);
+
+    /// <summary>The dates with what differs on them.</summary>
+    public EventDates All => new(Timing, Rule, Skips, Extras, Changes);
 
     /// <summary>
     /// The instants it can touch, a little wider than it is, for finding it by a window; the end is null for an
@@ -90,8 +102,14 @@ public sealed record Event
             var dates = Dates;
             // Two days cover every pair of zones.
             var margin = Duration.FromDays(2);
-            var from = (dates.First ?? Timing.Start).InUtc().ToInstant() - margin;
-            return (from, dates.IsEndless ? null : (dates.Last ?? Timing.Start).InUtc().ToInstant() + Timing.Length + margin);
+            var from = dates.First ?? Timing.Start;
+            LocalDateTime? to = dates.IsEndless ? null : (dates.Last ?? Timing.Start).PlusSeconds((long)Timing.Length.TotalSeconds);
+            foreach (var moved in Changes.Select(c => c.Timing).OfType<EventTiming>())
+            {
+                from = LocalDateTime.Min(from, moved.Start);
+                to = to is { } end ? LocalDateTime.Max(end, moved.Start.PlusSeconds((long)moved.Length.TotalSeconds)) : null;
+            }
+            return (from.InUtc().ToInstant() - margin, to?.InUtc().ToInstant() + margin);
         }
     }
 
@@ -100,14 +118,15 @@ public sealed record Event
     public static Event Create(Guid id, Guid calendarId, EventDraft draft, Instant now)
     {
         var (timing, rule) = InStep(draft);
+        var (title, place, description) = CheckedTexts(draft);
         return new Event
         {
             Id = id,
             Uid = id.ToString("D"),
             CalendarId = calendarId,
-            Title = Texts.Title(draft.Title, "title", MaxTitle),
-            Place = Texts.Line(draft.Place, "place", MaxPlace),
-            Description = Texts.Optional(draft.Description, "description", MaxDescription),
+            Title = title,
+            Place = place,
+            Description = description,
             Timing = timing,
             Rule = rule,
             Sequence = 0,
@@ -131,43 +150,24 @@ public sealed record Event
         return (draft.Timing.OnDate(first.Date), draft.Rule);
     }
 
-    /// <summary>
-    /// The event as a draft says it should be, for every date. Skips move along with a new time of day; moved to a
-    /// new day of the week, they stay with the dates people know.
-    /// </summary>
-    /// <exception cref="InvalidInputException">A code that names what is wrong with the draft.</exception>
-    public Event Change(EventDraft draft, Guid calendarId, Instant now)
-    {
-        var (timing, rule) = InStep(draft);
-        var skips = rule is null ? [] : Refit(Skips, timing);
-        var sameTime = timing == Timing && rule == Rule;
-        return this with
-        {
-            CalendarId = calendarId,
-            Title = Texts.Title(draft.Title, "title", MaxTitle),
-            Place = Texts.Line(draft.Place, "place", MaxPlace),
-            Description = Texts.Optional(draft.Description, "description", MaxDescription),
-            Timing = timing,
-            Rule = rule,
-            Skips = skips,
-            Sequence = sameTime ? Sequence : Sequence + 1,
-            Version = Version + 1,
-            ChangedAt = now,
-        };
-    }
+    /// <summary>The texts of a draft, cleaned and checked.</summary>
+    /// <exception cref="InvalidInputException"><c>title_missing</c>, <c>text_too_long</c>.</exception>
+    internal static (string Title, string Place, string Description) CheckedTexts(EventDraft draft) => (
+        Texts.Title(draft.Title, "title", MaxTitle),
+        Texts.Line(draft.Place, "place", MaxPlace),
+        Texts.Optional(draft.Description, "description", MaxDescription));
 
     /// <summary>The series without one of its dates.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_date</c>, <c>too_many_skips</c>, <c>last_date</c>.</exception>
     public Event Skip(LocalDateTime localStart, Instant now)
     {
-        if (Rule is null || !Dates.Makes(localStart))
-            throw new InvalidInputException("no_such_date", "date", "This event has no such date.");
+        CheckDate(localStart);
         var at = Skips.BinarySearch(localStart);
         if (at >= 0)
             return this;
         if (Skips.Length >= MaxSkips)
             throw new InvalidInputException("too_many_skips", "date", $"A series holds {MaxSkips} left-out dates at most.");
-        var skipped = this with { Skips = Skips.Insert(~at, localStart), Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+        var skipped = this with { Skips = Skips.Insert(~at, localStart), Changes = Changes.RemoveAll(c => c.Date == localStart), Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
         return skipped.Dates.FirstStarts(1).Any()
             ? skipped
             : throw new InvalidInputException("last_date", "date", "This is the series’ last date. Delete the event instead.");
@@ -190,6 +190,65 @@ public sealed record Event
     public Event Restore(Instant now) =>
         DeletedAt is null ? this : this with { DeletedAt = null, Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
 
-    private static ImmutableArray<LocalDateTime> Refit(ImmutableArray<LocalDateTime> skips, EventTiming timing) =>
-        [.. skips.Select(s => s.Date.At(timing.Start.TimeOfDay))];
+    /// <summary>The series with one of its dates called off, or on again.</summary>
+    /// <exception cref="InvalidInputException"><c>no_such_date</c>.</exception>
+    public Event CallOff(LocalDateTime localStart, bool isOff, Instant now)
+    {
+        CheckDate(localStart);
+        return WithChange((All.Of(localStart) ?? new EventChange { Date = localStart }) with { IsCalledOff = isOff }, now);
+    }
+
+    /// <summary>The series with a date as on every other: nothing differs there any more.</summary>
+    public Event WithoutChange(LocalDateTime localStart, Instant now) => WithChange(new EventChange { Date = localStart }, now);
+
+    /// <summary>The series with an added date.</summary>
+    /// <exception cref="InvalidInputException"><c>not_a_series</c>, <c>date_is_there</c>, <c>too_many_skips</c>.</exception>
+    public Event AddDate(LocalDateTime localStart, Instant now)
+    {
+        if (Rule is null)
+            throw new InvalidInputException("not_a_series", "date", "A one-time event has one date. Let it repeat, or make another event.");
+        if (Skips.BinarySearch(localStart) >= 0)
+            return Unskip(localStart, now);
+        if (Dates.Makes(localStart))
+            throw new InvalidInputException("date_is_there", "date", "The series has this date already.");
+        if (Extras.Length >= MaxSkips)
+            throw new InvalidInputException("too_many_skips", "date", $"A series holds {MaxSkips} added dates at most.");
+        return this with { Extras = [.. Extras.Append(localStart).Order()], Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+    }
+
+    /// <summary>The series without an added date.</summary>
+    public Event RemoveExtra(LocalDateTime localStart, Instant now) =>
+        Extras.Contains(localStart)
+            ? this with
+            {
+                Extras = Extras.Remove(localStart),
+                Changes = Changes.RemoveAll(c => c.Date == localStart),
+                Sequence = Sequence + 1,
+                Version = Version + 1,
+                ChangedAt = now,
+            }
+            : this;
+
+    /// <summary>The series with what differs on one date replaced; an empty change is none.</summary>
+    internal Event WithChange(EventChange change, Instant now)
+    {
+        var old = All.Of(change.Date);
+        if (old == change || (old is null && change.IsEmpty))
+            return this;
+        var others = Changes.Where(c => c.Date != change.Date);
+        var isTimed = old?.Timing != change.Timing || (old?.IsCalledOff ?? false) != change.IsCalledOff;
+        return this with
+        {
+            Changes = [.. (change.IsEmpty ? others : others.Append(change)).OrderBy(c => c.Date)],
+            Sequence = isTimed ? Sequence + 1 : Sequence,
+            Version = Version + 1,
+            ChangedAt = now,
+        };
+    }
+
+    private void CheckDate(LocalDateTime localStart)
+    {
+        if (Rule is null || !Dates.Makes(localStart))
+            throw new InvalidInputException("no_such_date", "date", "This event has no such date.");
+    }
 }

@@ -1,4 +1,5 @@
 using NodaTime;
+using Valtro.Core.Events;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
@@ -52,7 +53,7 @@ public static class FeedWriter
             .GroupBy(e => e.Timing.Zone!.Id)
             .OrderBy(g => g.Key, StringComparer.Ordinal))
         {
-            TimeZoneWriter.Write(lines, group.First().Timing.Zone!, group.Min(e => e.Timing.Start));
+            TimeZoneWriter.Write(lines, group.First().Timing.Zone!, group.Min(EarliestOf));
         }
         foreach (var e in projection.Events)
             WriteEvent(lines, e, head);
@@ -61,7 +62,43 @@ public static class FeedWriter
         return lines.ToArray();
     }
 
+    private static LocalDateTime EarliestOf(PublishedEvent e)
+    {
+        var earliest = e.Extras.IsEmpty ? e.Timing.Start : LocalDateTime.Min(e.Timing.Start, e.Extras[0]);
+        foreach (var change in e.Changes)
+            earliest = change.Timing is { } moved ? LocalDateTime.Min(earliest, moved.Start) : earliest;
+        return earliest;
+    }
+
     private static void WriteEvent(ContentLines lines, PublishedEvent e, FeedHead head)
+    {
+        Begin(lines, e);
+        Span(lines, e.Timing);
+        if (e.Rule is not null)
+        {
+            lines.Raw("RRULE", e.Rule.ToICalendar(e.Timing));
+            if (!e.Extras.IsEmpty)
+                Moment(lines, "RDATE", e.Timing, e.Extras.AsSpan());
+            var all = new SeriesDates(e.Timing, e.Rule, [], e.Extras);
+            var skips = e.Skips.Where(all.Makes).ToArray();
+            if (skips.Length > 0)
+                Moment(lines, "EXDATE", e.Timing, skips);
+        }
+        if (e.RelatedTo is not null)
+            lines.Text("RELATED-TO", e.RelatedTo);
+        End(lines, e, null, head);
+
+        foreach (var change in e.Changes)
+        {
+            // What is changed on one date is a component of its own (RFC 5545, 3.8.4.4).
+            Begin(lines, e);
+            Moment(lines, "RECURRENCE-ID", e.Timing, [change.Date]);
+            Span(lines, change.Timing ?? e.Timing.At(change.Date));
+            End(lines, e, change, head);
+        }
+    }
+
+    private static void Begin(ContentLines lines, PublishedEvent e)
     {
         lines.Raw("BEGIN", "VEVENT");
         lines.Text("UID", e.Uid);
@@ -70,26 +107,26 @@ public static class FeedWriter
         lines.Raw("CREATED", ContentLines.Utc(e.CreatedAt));
         lines.Raw("LAST-MODIFIED", ContentLines.Utc(e.ChangedAt));
         lines.Raw("SEQUENCE", e.Sequence.ToString());
-        Moment(lines, "DTSTART", e.Timing, [e.Timing.Start]);
+    }
+
+    private static void Span(ContentLines lines, EventTiming timing)
+    {
+        Moment(lines, "DTSTART", timing, [timing.Start]);
         // An event without length has no DTEND (RFC 5545, 3.6.1).
-        if (e.Timing.Length > Duration.Zero)
-            Moment(lines, "DTEND", e.Timing, [e.Timing.End]);
-        if (e.Rule is not null)
-        {
-            lines.Raw("RRULE", e.Rule.ToICalendar(e.Timing));
-            var all = new SeriesDates(e.Timing, e.Rule, []);
-            var skips = e.Skips.Where(all.Makes).ToArray();
-            if (skips.Length > 0)
-                Moment(lines, "EXDATE", e.Timing, skips);
-        }
-        lines.Text("SUMMARY", e.Title ?? head.BusyTitle);
-        if (!string.IsNullOrEmpty(e.Place))
-            lines.Text("LOCATION", e.Place);
-        if (!string.IsNullOrEmpty(e.Description))
-            lines.Text("DESCRIPTION", e.Description);
+        if (timing.Length > Duration.Zero)
+            Moment(lines, "DTEND", timing, [timing.End]);
+    }
+
+    private static void End(ContentLines lines, PublishedEvent e, EventChange? change, FeedHead head)
+    {
+        lines.Text("SUMMARY", change?.Title ?? e.Title ?? head.BusyTitle);
+        if ((change?.Place ?? e.Place) is { Length: > 0 } place)
+            lines.Text("LOCATION", place);
+        if ((change?.Description ?? e.Description) is { Length: > 0 } description)
+            lines.Text("DESCRIPTION", description);
         if (e.Detail >= Detail.Headlines)
             lines.Text("CATEGORIES", e.Calendar.Title);
-        if (e.IsCancelled)
+        if (e.IsCancelled || change is { IsCalledOff: true })
             lines.Raw("STATUS", "CANCELLED");
         if (e.Timing.Kind == TimeKind.AllDay)
             lines.Raw("TRANSP", "TRANSPARENT");

@@ -46,6 +46,15 @@ public sealed record PublishedEvent
     /// <summary>Left-out local starts.</summary>
     public required ImmutableArray<LocalDateTime> Skips { get; init; }
 
+    /// <summary>Added local starts.</summary>
+    public ImmutableArray<LocalDateTime> Extras { get; init; } = [];
+
+    /// <summary>What differs on single dates; holds no word its detail does not allow.</summary>
+    public ImmutableArray<EventChange> Changes { get; init; } = [];
+
+    /// <summary>The UID of the event it was split off from, or null.</summary>
+    public string? RelatedTo { get; init; }
+
     /// <summary>Revision of its times (RFC 5545, 3.8.7.4).</summary>
     public required int Sequence { get; init; }
 
@@ -59,15 +68,28 @@ public sealed record PublishedEvent
     public required bool IsCancelled { get; init; }
 
     /// <summary>The dates it makes.</summary>
-    public SeriesDates Dates => new(Timing, Rule, Skips);
+    public EventDates Dates => new(Timing, Rule, Skips, Extras, Changes);
 }
 
 /// <summary>One date of a published event, as seen in the outlet's zone.</summary>
 /// <param name="Event">The event.</param>
 /// <param name="LocalStart">Which of its dates, in the event's own time.</param>
 /// <param name="Span">Where it lies.</param>
-public sealed record PublishedOccurrence(PublishedEvent Event, LocalDateTime LocalStart, SeenSpan Span)
+/// <param name="Change">What differs on it, or null.</param>
+public sealed record PublishedOccurrence(PublishedEvent Event, LocalDateTime LocalStart, SeenSpan Span, EventChange? Change)
 {
+    /// <summary>The title on this date; null below <see cref="Detail.Headlines"/>.</summary>
+    public string? Title => Change?.Title ?? Event.Title;
+
+    /// <summary>The place on this date.</summary>
+    public string? Place => Change?.Place ?? Event.Place;
+
+    /// <summary>The description on this date.</summary>
+    public string? Description => Change?.Description ?? Event.Description;
+
+    /// <summary>Whether this date is called off.</summary>
+    public bool IsCalledOff => Change is { IsCalledOff: true };
+
     /// <summary>By day, all-day first, then by time, then by identity, so that the order never depends on chance.</summary>
     public static int Order(PublishedOccurrence a, PublishedOccurrence b)
     {
@@ -113,8 +135,8 @@ public sealed record Projection(
         var found = new List<PublishedOccurrence>();
         foreach (var e in Shown)
         {
-            foreach (var occurrence in e.Dates.In(window))
-                found.Add(new PublishedOccurrence(e, occurrence.LocalStart, SeenSpan.Of(e.Timing, occurrence, window.Zone)));
+            foreach (var date in e.Dates.In(window))
+                found.Add(new PublishedOccurrence(e, date.Date, date.Span, date.Change));
         }
         found.Sort(PublishedOccurrence.Order);
         return found;
@@ -182,6 +204,11 @@ public sealed record Projection(
             Timing = e.Timing,
             Rule = e.Rule,
             Skips = e.Skips,
+            Extras = e.Extras,
+            Changes = headlines && calendar.Detail >= Detail.Everything
+                ? e.Changes
+                : [.. e.Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
+            RelatedTo = e.RelatedTo,
             Sequence = e.Sequence,
             CreatedAt = e.CreatedAt,
             ChangedAt = e.ChangedAt,

@@ -18,13 +18,15 @@ public sealed class SeriesDates
     /// <param name="timing">When it is, or when it first is.</param>
     /// <param name="rule">The rule of a series, or null for a one-time event.</param>
     /// <param name="skips">Local starts left out, ascending.</param>
-    public SeriesDates(EventTiming timing, RecurrenceRule? rule, ImmutableArray<LocalDateTime> skips)
+    /// <param name="extras">Local starts added.</param>
+    public SeriesDates(EventTiming timing, RecurrenceRule? rule, ImmutableArray<LocalDateTime> skips, ImmutableArray<LocalDateTime> extras = default)
     {
         this.timing = timing;
         IReadOnlyList<RecurrenceRule> rules = rule is null ? [] : [rule];
         var isAllDay = timing.Kind == TimeKind.AllDay;
-        unskipped = new RecurrenceSet(timing.Start, isAllDay, rules);
-        set = skips.IsDefaultOrEmpty ? unskipped : new RecurrenceSet(timing.Start, isAllDay, rules, null, skips);
+        var added = extras.IsDefaultOrEmpty ? null : extras.Select(e => new AddedDate(e)).ToArray();
+        unskipped = new RecurrenceSet(timing.Start, isAllDay, rules, added);
+        set = skips.IsDefaultOrEmpty ? unskipped : new RecurrenceSet(timing.Start, isAllDay, rules, added, skips);
     }
 
     /// <summary>
@@ -43,7 +45,14 @@ public sealed class SeriesDates
     public bool Makes(LocalDateTime localStart) => unskipped.Contains(localStart);
 
     /// <summary>The first local starts that are not skipped.</summary>
-    public IEnumerable<LocalDateTime> FirstStarts(int limit) => set.StartsFrom(timing.Start).Take(limit);
+    public IEnumerable<LocalDateTime> FirstStarts(int limit) => set.StartsFrom(LocalDateTime.MinIsoValue).Take(limit);
+
+    /// <summary>Local starts from one on, skipped ones included.</summary>
+    public IEnumerable<LocalDateTime> From(LocalDateTime start) => unskipped.StartsFrom(start);
+
+    /// <summary>Local starts on the days from one up to, not including, another; skipped ones included.</summary>
+    public IEnumerable<LocalDateTime> Between(LocalDate first, LocalDate after) =>
+        unskipped.StartsFrom(first.AtMidnight()).TakeWhile(d => d.Date < after);
 
     /// <summary>Local starts on or after a day, skipped ones included; the last ones there are when too few follow.</summary>
     public IReadOnlyList<LocalDateTime> StartsFrom(LocalDate day, int limit)

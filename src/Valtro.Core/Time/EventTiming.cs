@@ -85,6 +85,9 @@ public sealed record EventTiming
     /// <summary>The same length and kind, starting on another date.</summary>
     public EventTiming OnDate(LocalDate date) => new(Kind, date.At(Start.TimeOfDay), Length, Zone);
 
+    /// <summary>The same length and kind, starting at another local time.</summary>
+    public EventTiming At(LocalDateTime start) => new(Kind, start, Length, Zone);
+
     /// <summary>The first and the end instant of the occurrence that starts at a local time.</summary>
     /// <param name="localStart">A local start in this timing's own terms.</param>
     /// <param name="viewZone">The zone of whoever looks; decides for floating and all-day events.</param>

@@ -24,8 +24,10 @@ internal sealed record DayDto(LocalDate Date, string? Term, int? TeachingWeek, s
 /// <param name="FirstDay">The first day it touches.</param>
 /// <param name="LastDay">The last day it touches.</param>
 /// <param name="IsSeries">Whether it repeats.</param>
+/// <param name="IsChanged">Whether something differs on this date.</param>
+/// <param name="IsCalledOff">Whether this date is called off.</param>
 internal sealed record OccurrenceDto(
-    Guid EventId, Guid CalendarId, LocalDateTime Date, string Title, string Place, bool AllDay, LocalDateTime Start, LocalDateTime End, LocalDate FirstDay, LocalDate LastDay, bool IsSeries);
+    Guid EventId, Guid CalendarId, LocalDateTime Date, string Title, string Place, bool AllDay, LocalDateTime Start, LocalDateTime End, LocalDate FirstDay, LocalDate LastDay, bool IsSeries, bool IsChanged, bool IsCalledOff);
 
 internal sealed record BoardDto(
     LocalDate From, LocalDate To, string Zone, IReadOnlyList<DayDto> Days, IReadOnlyList<CalendarDto> Calendars, IReadOnlyList<OccurrenceDto> Occurrences);
@@ -55,11 +57,8 @@ internal static class BoardEndpoints
             var window = new TimeWindow(firstMonday, firstMonday.PlusDays(7 * weeks.Length), school.Zone);
             foreach (var e in await events.InWindowAsync(school.Id, window))
             {
-                foreach (var occurrence in e.Dates.In(window))
-                {
-                    var day = SeenSpan.Of(e.Timing, occurrence, school.Zone).FirstDay;
-                    weeks[Math.Max(0, Period.DaysBetween(firstMonday, day) / 7)]++;
-                }
+                foreach (var seen in e.All.In(window))
+                    weeks[Math.Max(0, Period.DaysBetween(firstMonday, seen.Span.FirstDay) / 7)]++;
             }
             return new YearDto(
                 year.First,
@@ -87,11 +86,22 @@ internal static class BoardEndpoints
         var occurrences = new List<OccurrenceDto>();
         foreach (var e in await events.InWindowAsync(school.Id, window))
         {
-            foreach (var occurrence in e.Dates.In(window))
+            foreach (var (date, span, timing, change) in e.All.In(window))
             {
-                var span = SeenSpan.Of(e.Timing, occurrence, school.Zone);
                 occurrences.Add(new OccurrenceDto(
-                    e.Id, e.CalendarId, occurrence.LocalStart, e.Title, e.Place, e.Timing.Kind == TimeKind.AllDay, span.Start, span.End, span.FirstDay, span.LastDay, e.Rule is not null));
+                    e.Id,
+                    e.CalendarId,
+                    date,
+                    change?.Title ?? e.Title,
+                    change?.Place ?? e.Place,
+                    timing.Kind == TimeKind.AllDay,
+                    span.Start,
+                    span.End,
+                    span.FirstDay,
+                    span.LastDay,
+                    e.Rule is not null,
+                    change is not null,
+                    change is { IsCalledOff: true }));
             }
         }
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));

@@ -21,20 +21,75 @@ internal sealed record TimingDto(TimeKind Kind, LocalDateTime Start, LocalDateTi
     };
 }
 
-internal sealed record RuleDto(Frequency Frequency, int Interval, IReadOnlyList<IsoDayOfWeek> Days, int? Count, LocalDate? Until)
+internal sealed record NumberedDayDto(int Number, IsoDayOfWeek Day);
+
+/// <summary>A rule, part by part (RFC 5545, 3.3.10); parts that are not there are empty.</summary>
+internal sealed record RuleDto(
+    Frequency Frequency,
+    int Interval,
+    IReadOnlyList<IsoDayOfWeek> Days,
+    int? Count,
+    LocalDate? Until,
+    IReadOnlyList<NumberedDayDto>? NumberedDays = null,
+    IReadOnlyList<int>? MonthDays = null,
+    IReadOnlyList<int>? Months = null,
+    IReadOnlyList<int>? Positions = null,
+    IReadOnlyList<int>? YearDays = null,
+    IReadOnlyList<int>? Weeks = null,
+    IReadOnlyList<int>? Hours = null,
+    IReadOnlyList<int>? Minutes = null,
+    IReadOnlyList<int>? Seconds = null,
+    IsoDayOfWeek? WeekStart = null)
 {
     public static RuleDto? Of(RecurrenceRule? r) =>
-        r is null ? null : new RuleDto(r.Frequency, r.Interval, [.. r.Days.InOrder()], r.Count, r.Until?.Date);
+        r is null
+            ? null
+            : new RuleDto(
+                r.Frequency,
+                r.Interval,
+                [.. r.Days.InOrder()],
+                r.Count,
+                r.Until?.Date,
+                [.. r.By.NumberedDays.Select(d => new NumberedDayDto(d.Number, d.Day))],
+                r.By.MonthDays,
+                r.By.Months,
+                r.By.Positions,
+                r.By.YearDays,
+                r.By.Weeks,
+                r.By.Hours,
+                r.By.Minutes,
+                r.By.Seconds,
+                r.WeekStart);
 
     public RecurrenceRule ToRule()
     {
-        foreach (var day in Days)
+        foreach (var day in Days.Concat((NumberedDays ?? []).Select(d => d.Day)).Append(WeekStart ?? IsoDayOfWeek.Monday))
         {
             if (day is < IsoDayOfWeek.Monday or > IsoDayOfWeek.Sunday)
                 throw new InvalidInputException("rule_malformed", "rule.days", "A weekday is one of monday to sunday.");
         }
-        return new RecurrenceRule(Frequency, Interval, WeekdaySet.Of([.. Days]), Count, Until is { } until ? new RuleEnd(until) : null);
+        var by = new ByParts
+        {
+            NumberedDays = [.. (NumberedDays ?? []).Select(d => new NumberedDay(d.Number, d.Day))],
+            MonthDays = [.. MonthDays ?? []],
+            Months = [.. Months ?? []],
+            Positions = [.. Positions ?? []],
+            YearDays = [.. YearDays ?? []],
+            Weeks = [.. Weeks ?? []],
+            Hours = [.. Hours ?? []],
+            Minutes = [.. Minutes ?? []],
+            Seconds = [.. Seconds ?? []],
+        };
+        RuleEnd? until = Until is { } last ? new RuleEnd(last) : null;
+        return new RecurrenceRule(Frequency, Interval, WeekdaySet.Of([.. Days]), Count, until, WeekStart ?? IsoDayOfWeek.Monday, by);
     }
+}
+
+/// <summary>What differs on one date.</summary>
+internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Place, string? Description, TimingDto? Timing, bool CalledOff)
+{
+    public static ChangeDto Of(EventChange c) =>
+        new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff);
 }
 
 internal sealed record EventDto(
@@ -46,11 +101,59 @@ internal sealed record EventDto(
     TimingDto Timing,
     RuleDto? Rule,
     IReadOnlyList<LocalDateTime> Skips,
+    IReadOnlyList<LocalDateTime> Extras,
+    IReadOnlyList<ChangeDto> Changes,
     int Version,
     Instant CreatedAt,
     Instant ChangedAt,
     bool InBin)
 {
     public static EventDto Of(Event e) => new(
-        e.Id, e.CalendarId, e.Title, e.Place, e.Description, TimingDto.Of(e.Timing), RuleDto.Of(e.Rule), e.Skips, e.Version, e.CreatedAt, e.ChangedAt, e.DeletedAt is not null);
+        e.Id,
+        e.CalendarId,
+        e.Title,
+        e.Place,
+        e.Description,
+        TimingDto.Of(e.Timing),
+        RuleDto.Of(e.Rule),
+        e.Skips,
+        e.Extras,
+        [.. e.Changes.Select(ChangeDto.Of)],
+        e.Version,
+        e.CreatedAt,
+        e.ChangedAt,
+        e.DeletedAt is not null);
+
+    /// <summary>The state this describes, for an event as it is now; identity, history and version stay the event's own.</summary>
+    public Event ToState(Event now, Instant at)
+    {
+        var timing = Timing.ToTiming(now.Timing.Zone ?? DateTimeZone.Utc);
+        return now with
+        {
+            CalendarId = CalendarId,
+            Title = Texts.Title(Title, "title", Event.MaxTitle),
+            Place = Texts.Line(Place, "place", Event.MaxPlace),
+            Description = Texts.Optional(Description, "description", Event.MaxDescription),
+            Timing = timing,
+            Rule = Rule?.ToRule(),
+            Skips = [.. Skips.Distinct().Order().Take(Event.MaxSkips)],
+            Extras = [.. Extras.Distinct().Order().Take(Event.MaxSkips)],
+            Changes =
+            [
+                .. Changes.DistinctBy(c => c.Date).OrderBy(c => c.Date).Take(Event.MaxSkips).Select(c => new EventChange
+                {
+                    Date = c.Date,
+                    Title = c.Title is null ? null : Texts.Title(c.Title, "title", Event.MaxTitle),
+                    Place = c.Place is null ? null : Texts.Line(c.Place, "place", Event.MaxPlace),
+                    Description = c.Description is null ? null : Texts.Optional(c.Description, "description", Event.MaxDescription),
+                    Timing = c.Timing?.ToTiming(timing.Zone ?? DateTimeZone.Utc),
+                    IsCalledOff = c.CalledOff,
+                }),
+            ],
+            DeletedAt = InBin ? now.DeletedAt ?? at : null,
+            Sequence = now.Sequence + 1,
+            Version = now.Version + 1,
+            ChangedAt = at,
+        };
+    }
 }

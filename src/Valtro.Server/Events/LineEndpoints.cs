@@ -27,6 +27,6 @@ internal static class LineEndpoints
                 TimingDto.Of(draft.Timing),
                 RuleDto.Of(draft.Rule),
                 [.. reading.Parts.Select(p => new LinePartDto(p.Kind, p.Start, p.Length))],
-                EventEndpoints.Dates(draft.Timing, draft.Rule, [], null));
+                EventEndpoints.Dates(draft.Timing, draft.Rule, [], [], null));
         });
 }

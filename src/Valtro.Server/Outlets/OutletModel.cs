@@ -16,7 +16,8 @@ public sealed record OutletEvent(
     LocalDateTime Start,
     LocalDateTime End,
     LocalDate FirstDay,
-    LocalDate LastDay)
+    LocalDate LastDay,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] bool CalledOff)
 {
     public static IReadOnlyList<OutletEvent> In(Projection projection, TimeWindow window, OutletTexts texts)
     {
@@ -24,14 +25,15 @@ public sealed record OutletEvent(
         return [.. projection.In(window).Select(o => new OutletEvent(
             $"{o.Event.Uid}-{o.LocalStart.Date:uuuuMMdd}",
             calendars[o.Event.Calendar.Id],
-            o.Event.Title ?? texts["busy"],
-            string.IsNullOrEmpty(o.Event.Place) ? null : o.Event.Place,
-            string.IsNullOrEmpty(o.Event.Description) ? null : o.Event.Description,
+            o.Title ?? texts["busy"],
+            string.IsNullOrEmpty(o.Place) ? null : o.Place,
+            string.IsNullOrEmpty(o.Description) ? null : o.Description,
             o.Event.Timing.Kind == TimeKind.AllDay,
             o.Span.Start,
             o.Span.End,
             o.Span.FirstDay,
-            o.Span.LastDay))];
+            o.Span.LastDay,
+            o.IsCalledOff))];
     }
 }
 

@@ -9,6 +9,9 @@ public class EventTests
 
     private static Event Weekly() => Event(Timed("2026-09-01 09:30", "2026-09-01 11:00"), "FREQ=WEEKLY;BYDAY=TU,TH;COUNT=6");
 
+    private static Event Change(Event e, EventDraft draft) =>
+        SeriesEditor.Plan(e, new SeriesEdit(EditScope.EveryDate, e.Timing.Start, draft, e.CalendarId), new Dictionary<LocalDateTime, MisfitChoice>(), Later, Guid.NewGuid).After;
+
     private static EventDraft DraftOf(Event e) => new(e.Title, e.Place, e.Description, e.Timing, e.Rule);
 
     [Theory]
@@ -51,9 +54,9 @@ public class EventTests
     public void The_sequence_grows_with_a_change_of_time_and_rests_with_one_of_words()
     {
         var e = Weekly();
-        var renamed = e.Change(DraftOf(e) with { Title = "Rope test" }, e.CalendarId, Later);
+        var renamed = Change(e, DraftOf(e) with { Title = "Rope test" });
         Assert.Equal((0, 2, Later), (renamed.Sequence, renamed.Version, renamed.ChangedAt));
-        var moved = renamed.Change(DraftOf(renamed) with { Timing = Timed("2026-09-01 10:30", "2026-09-01 12:00") }, e.CalendarId, Later);
+        var moved = Change(renamed, DraftOf(renamed) with { Timing = Timed("2026-09-01 10:30", "2026-09-01 12:00") });
         Assert.Equal((1, 3, e.Uid), (moved.Sequence, moved.Version, moved.Uid));
     }
 
@@ -82,7 +85,7 @@ public class EventTests
     public void Skips_move_with_a_new_time_of_day()
     {
         var e = Weekly().Skip(At("2026-09-08 09:30"), Later);
-        var moved = e.Change(DraftOf(e) with { Timing = Timed("2026-09-01 13:00", "2026-09-01 14:00") }, e.CalendarId, Later);
+        var moved = Change(e, DraftOf(e) with { Timing = Timed("2026-09-01 13:00", "2026-09-01 14:00") });
         Assert.Equal([At("2026-09-08 13:00")], moved.Skips);
         Assert.DoesNotContain("2026-09-08", moved.Dates.Dates("2026-09-01", "2026-10-01"));
     }

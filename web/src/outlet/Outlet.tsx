@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { addDays, addMonths, dayRange, firstOfMonth, monday, zoneCity } from '../shared/dates';
-import { Details, EventLine, Subscribe } from './parts';
+import { Details, EventLine, Subscribe, Title } from './parts';
 import {
   textsOf,
   wordsFor,
@@ -214,7 +214,7 @@ const Month = ({
                             <span className="spine" aria-hidden="true" />
                             <span>
                               {!e.allDay && e.firstDay === d && <span className="time">{words.time(e.start)} </span>}
-                              {e.title}
+                              <Title event={e} texts={texts} />
                             </span>
                           </button>
                         </li>

@@ -12,6 +12,7 @@ export interface OutletEvent {
   end: string;
   firstDay: string;
   lastDay: string;
+  calledOff?: boolean;
 }
 
 export interface OutletWindow {

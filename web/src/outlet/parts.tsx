@@ -14,7 +14,7 @@ export const EventLine = ({ event, start, texts, words }: EventProps & { texts: 
     <details>
       <summary>
         {!event.allDay && event.firstDay === event.lastDay && <span className="time">{words.time(event.start)} </span>}
-        <span className="title">{event.title}</span>
+        <Title event={event} texts={texts} />
         {event.firstDay < event.lastDay && (
           <span className="place">
             {' '}
@@ -27,6 +27,16 @@ export const EventLine = ({ event, start, texts, words }: EventProps & { texts: 
     </details>
   </li>
 );
+
+/** A title; of a date that is called off struck through, and said. */
+export const Title = ({ event, texts }: { event: OutletEvent; texts: Texts }) =>
+  event.calledOff ? (
+    <span className="title">
+      <s>{event.title}</s> <em>{texts.calledOff}</em>
+    </span>
+  ) : (
+    <span className="title">{event.title}</span>
+  );
 
 export const Details = ({ event, start, words, withTitle }: EventProps & { withTitle?: boolean }) => (
   <div className="details">

@@ -22,18 +22,20 @@ export const Entry = ({ occurrence, calendar, chosen, onChoose, bar }: Props) =>
   const when = bar
     ? dayRangeText(occurrence.firstDay, occurrence.lastDay, language)
     : `${longDay(occurrence.firstDay, language)}, ${time || t('allDay')}`;
+  const note = occurrence.isCalledOff ? t('entry.calledOff') : occurrence.isChanged ? t('entry.changed') : '';
   return (
     <button
       type="button"
-      className={`entry ${markClass(calendar.mark)}${bar ? ' entry-bar' : ''}`}
+      className={`entry ${markClass(calendar.mark)}${bar ? ' entry-bar' : ''}${occurrence.isCalledOff ? ' is-off' : ''}`}
       aria-pressed={isChosen}
-      aria-label={[occurrence.title, when, occurrence.place, calendar.title].filter(Boolean).join(', ')}
+      aria-label={[occurrence.title, when, occurrence.place, calendar.title, note].filter(Boolean).join(', ')}
       onClick={() => onChoose({ kind: 'event', occurrence })}
     >
       <Spine />
       <span className="entry-text">
         {time && <span className="entry-time">{time} </span>}
-        {occurrence.title}
+        <span className="entry-title">{occurrence.title}</span>
+        {note && <span className="entry-note"> {note}</span>}
         {occurrence.place && <span className="entry-place">{occurrence.place}</span>}
       </span>
     </button>

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import { Form } from 'react-bootstrap';
-import type { ApiProblem, Calendar, Occurrence } from '../shared/api/client';
+import type { ApiProblem, Calendar, EditScope, Occurrence } from '../shared/api/client';
 import { FieldProblem } from '../shared/FieldProblem';
 import { DateField, TimeField } from '../shared/DateField';
 import { clockText, dayOf, longDay, zoneCity } from '../shared/dates';
@@ -17,12 +17,23 @@ interface Props {
   /** The date of a series the sheet was opened for. */
   occurrence?: Occurrence | null;
   autoFocus?: boolean;
+  /** Which dates the fields are for; one date has no repeat of its own. */
+  scope?: EditScope;
   /** The dates it makes, shown after when it is. */
   dates: ReactNode;
 }
 
 /** The fields of an event, the same for a new one and a saved one. */
-export const EventFields = ({ draft, onDraft, problem, calendars, occurrence, autoFocus, dates }: Props) => {
+export const EventFields = ({
+  draft,
+  onDraft,
+  problem,
+  calendars,
+  occurrence,
+  autoFocus,
+  scope = 'everyDate',
+  dates,
+}: Props) => {
   const { t, language } = useTexts();
   const set = (change: Partial<EventDraft>) => onDraft({ ...draft, ...change });
   const wrong = (...fields: string[]) =>
@@ -53,7 +64,7 @@ export const EventFields = ({ draft, onDraft, problem, calendars, occurrence, au
         <div className="when-grid">
           <span className="quiet">{t('field.starts')}</span>
           <DateField
-            label={draft.rule ? t('field.firstDate') : t('field.date')}
+            label={draft.rule && scope === 'everyDate' ? t('field.firstDate') : t('field.date')}
             value={draft.firstDay}
             onChange={(day) => onDraft(moveFirstDay(draft, day))}
           />
@@ -95,12 +106,14 @@ export const EventFields = ({ draft, onDraft, problem, calendars, occurrence, au
           />
           {!draft.allDay && zone && <span className="quiet">{t('timesIn', { place: zoneCity(zone) })}</span>}
         </div>
-        <RepeatEditor
-          rule={draft.rule}
-          start={draft.firstDay}
-          problem={wrong('rule', 'rule.interval', 'rule.count', 'rule.days')}
-          onRule={(rule) => set({ rule })}
-        />
+        {scope !== 'thisDate' && (
+          <RepeatEditor
+            rule={draft.rule}
+            start={draft.firstDay}
+            problem={wrong('rule', 'rule.interval', 'rule.count', 'rule.days')}
+            onRule={(rule) => set({ rule })}
+          />
+        )}
       </SheetRow>
       {dates}
       <SheetRow label={t('sheet.where')}>

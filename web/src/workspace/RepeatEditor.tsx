@@ -13,12 +13,33 @@ interface Props {
   onRule: (rule: Rule | null) => void;
 }
 
+const KINDS = ['daily', 'weekly', 'monthly', 'yearly'] as const;
+
 const plain = (frequency: Rule['frequency'], days: Weekday[]): Rule => ({
   frequency,
   interval: 1,
   days,
   count: null,
   until: null,
+});
+
+/** The numbers the start's weekday has in its month: third, and last when it is. */
+const numbersOf = (start: Day): number[] => {
+  const number = Math.ceil(Number(start.slice(8)) / 7);
+  return addDays(start, 7).slice(0, 7) === start.slice(0, 7) ? [number] : number < 5 ? [number, -1] : [-1];
+};
+
+const monthDayOf = (rule: Rule): string => {
+  const [days, numbered] = [rule.monthDays ?? [], rule.numberedDays ?? []];
+  if (days.length + numbered.length + rule.days.length === 0) return 'day';
+  if (days.length === 1 && numbered.length + rule.days.length === 0) return days[0] === -1 ? 'lastDay' : 'day';
+  return numbered.length === 1 && days.length + rule.days.length === 0 ? String(numbered[0]?.number) : 'own';
+};
+
+const inMonth = (choice: string, day: Weekday): Partial<Rule> => ({
+  days: [],
+  monthDays: choice === 'lastDay' ? [-1] : [],
+  numberedDays: /^-?\d$/.test(choice) ? [{ number: Number(choice), day }] : [],
 });
 
 /** How an event repeats: the usual patterns in one click, said back as a sentence. */
@@ -46,24 +67,24 @@ export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
         >
           {t('repeat.once')}
         </Button>
-        <Button
-          variant="outline-primary"
-          active={kind === 'weekly'}
-          aria-pressed={kind === 'weekly'}
-          onClick={() =>
-            kind !== 'weekly' && onRule({ ...(rule ?? plain('weekly', [])), frequency: 'weekly', days: [own] })
-          }
-        >
-          {t('repeat.weekly')}
-        </Button>
-        <Button
-          variant="outline-primary"
-          active={kind === 'daily'}
-          aria-pressed={kind === 'daily'}
-          onClick={() => kind !== 'daily' && onRule({ ...(rule ?? plain('daily', [])), frequency: 'daily', days: [] })}
-        >
-          {t('repeat.daily')}
-        </Button>
+        {KINDS.map((frequency) => (
+          <Button
+            key={frequency}
+            variant="outline-primary"
+            active={kind === frequency}
+            aria-pressed={kind === frequency}
+            onClick={() =>
+              kind !== frequency &&
+              onRule({
+                ...plain(frequency, frequency === 'weekly' ? [own] : []),
+                count: rule?.count ?? null,
+                until: rule?.until ?? null,
+              })
+            }
+          >
+            {t(`repeat.${frequency}`)}
+          </Button>
+        ))}
       </ButtonGroup>
       {rule && (
         <>
@@ -82,17 +103,36 @@ export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
               ))}
             </div>
           )}
-          <label className="repeat-line">
-            {t(`repeat.every.${rule.frequency}`)}
-            <Form.Control
-              type="number"
-              min={1}
-              max={1000}
-              value={rule.interval || ''}
-              onChange={(e) => set({ interval: Number(e.target.value) })}
-            />
-            {t(`repeat.unit.${rule.frequency}`, { count: rule.interval })}
-          </label>
+          {rule.frequency === 'monthly' && (
+            <Form.Select
+              className="repeat-month"
+              aria-label={t('repeat.dayOfMonth')}
+              value={monthDayOf(rule)}
+              onChange={(e) => set(inMonth(e.target.value, own))}
+            >
+              <option value="day">{t('rule.onDay', { day: Number(start.slice(8)) })}</option>
+              {Number(start.slice(8)) > 27 && <option value="lastDay">{t('rule.lastDay')}</option>}
+              {numbersOf(start).map((number) => (
+                <option key={number} value={number}>
+                  {t(`rule.nth.${number}`, { weekday: weekdayName(own, language) })}
+                </option>
+              ))}
+              {monthDayOf(rule) === 'own' && <option value="own">{t('rule.own')}</option>}
+            </Form.Select>
+          )}
+          {KINDS.some((k) => k === rule.frequency) && (
+            <label className="repeat-line">
+              {t(`repeat.every.${rule.frequency}`)}
+              <Form.Control
+                type="number"
+                min={1}
+                max={1000}
+                value={rule.interval || ''}
+                onChange={(e) => set({ interval: Number(e.target.value) })}
+              />
+              {t(`repeat.unit.${rule.frequency}`, { count: rule.interval })}
+            </label>
+          )}
           <div className="repeat-line">
             <Form.Select
               aria-label={t('repeat.ends')}

@@ -4,6 +4,8 @@ import {
   api,
   type Calendar,
   type CalendarInput,
+  type DateVerb,
+  type EditInput,
   type EventData,
   type EventInput,
   type Reach,
@@ -65,14 +67,17 @@ export const useActions = () => {
           (e) => t('done.added', { title: e.title }),
           async (e) => api.binEvent(e.id, (await api.event(e.id)).version),
         ),
-      changeEvent: (before: EventData, input: EventInput) =>
+      editEvent: (before: EventData, input: EditInput) =>
         act(
-          api.changeEvent(before.id, input),
-          (e) => t('done.changed', { title: e.title }),
-          async (e) => {
-            const now = await api.event(e.id);
-            return api.changeEvent(e.id, { ...inputOf(before), version: now.version });
-          },
+          api.editEvent(before.id, input),
+          ({ event }) => t('done.changed', { title: event.title }),
+          async ({ event, added }) =>
+            api.undoEvent(
+              event.id,
+              before,
+              (await api.event(event.id)).version,
+              added.map((e) => e.id),
+            ),
         ),
       binEvent: (event: EventData) =>
         act(
@@ -80,17 +85,11 @@ export const useActions = () => {
           () => t('done.binned', { title: event.title }),
           () => api.restoreEvent(event.id),
         ),
-      leaveOut: (event: EventData, date: string) =>
+      onDate: (before: EventData, verb: DateVerb, date: string) =>
         act(
-          api.leaveOut(event.id, date, event.version),
-          () => t('done.leftOut', { title: event.title }),
-          async () => api.putBack(event.id, date, (await api.event(event.id)).version),
-        ),
-      putBack: (event: EventData, date: string) =>
-        act(
-          api.putBack(event.id, date, event.version),
-          () => t('done.putBack', { title: event.title }),
-          async () => api.leaveOut(event.id, date, (await api.event(event.id)).version),
+          api.onDate(before.id, verb, date, before.version),
+          () => t(`done.date.${verb}`, { title: before.title }),
+          async (e) => api.undoEvent(e.id, before, (await api.event(e.id)).version),
         ),
       addCalendar: (input: CalendarInput) =>
         act(

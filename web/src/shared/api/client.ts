@@ -10,6 +10,11 @@ export type DayInfo = Schemas['DayDto'];
 export type Occurrence = Schemas['OccurrenceDto'];
 export type EventData = Schemas['EventDto'];
 export type EventInput = Schemas['EventInput'];
+export type EditInput = Schemas['EditInput'];
+export type EditScope = Schemas['EditScope'];
+export type MisfitChoice = Schemas['MisfitChoice'];
+export type SeriesPlan = Schemas['PlanDto'];
+export type Change = Schemas['ChangeDto'];
 export type Timing = Schemas['TimingDto'];
 export type Rule = Schemas['RuleDto'];
 export type Dates = Schemas['DatesDto'];
@@ -59,6 +64,9 @@ const unwrap = async <T>(call: Promise<{ data?: T; error?: unknown; response: Re
 export const asProblem = (error: unknown): ApiProblem =>
   error instanceof ApiProblem ? error : new ApiProblem(0, 'failed', String(error));
 
+/** What can be done to one date of a series. */
+export type DateVerb = 'leave-out' | 'put-back' | 'call-off' | 'call-on' | 'as-others' | 'add-date' | 'remove-date';
+
 const byId = (id: string) => ({ params: { path: { id } } });
 
 export const api = {
@@ -82,14 +90,15 @@ export const api = {
 
   event: (id: string) => unwrap(client.GET('/api/events/{id}', byId(id))),
   addEvent: (body: EventInput) => unwrap(client.POST('/api/events', { body })),
-  changeEvent: (id: string, body: EventInput) => unwrap(client.PUT('/api/events/{id}', { ...byId(id), body })),
+  editEvent: (id: string, body: EditInput) => unwrap(client.PUT('/api/events/{id}', { ...byId(id), body })),
+  planEvent: (id: string, body: EditInput) => unwrap(client.POST('/api/events/{id}/plan', { ...byId(id), body })),
+  undoEvent: (id: string, state: EventData, version: number, added: string[] = []) =>
+    unwrap(client.POST('/api/events/{id}/undo', { ...byId(id), body: { state, version, added } })),
   binEvent: (id: string, version: number) =>
     unwrap(client.DELETE('/api/events/{id}', { params: { path: { id }, query: { version } } })),
   restoreEvent: (id: string) => unwrap(client.POST('/api/events/{id}/restore', byId(id))),
-  leaveOut: (id: string, date: string, version: number) =>
-    unwrap(client.POST('/api/events/{id}/leave-out', { ...byId(id), body: { date, version } })),
-  putBack: (id: string, date: string, version: number) =>
-    unwrap(client.POST('/api/events/{id}/put-back', { ...byId(id), body: { date, version } })),
+  onDate: (id: string, verb: DateVerb, date: string, version: number) =>
+    unwrap(client.POST(`/api/events/{id}/${verb}`, { ...byId(id), body: { date, version } })),
   dates: (body: Schemas['DatesRequest']) => unwrap(client.POST('/api/events/dates', { body })),
   line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
 

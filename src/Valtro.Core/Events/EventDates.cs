@@ -1,0 +1,56 @@
+using System.Collections.Immutable;
+using NodaTime;
+using Valtro.Core.Recurrence;
+using Valtro.Core.Time;
+
+namespace Valtro.Core.Events;
+
+/// <summary>One date of an event in a window.</summary>
+/// <param name="Date">Which of its dates: the local start the series gives.</param>
+/// <param name="Span">Where it lies for whoever looks; of a moved date, where it was moved to.</param>
+/// <param name="Timing">How it is tied to time.</param>
+/// <param name="Change">What differs on it, or null.</param>
+public readonly record struct EventDate(LocalDateTime Date, SeenSpan Span, EventTiming Timing, EventChange? Change);
+
+/// <summary>All the dates of an event: what its rule and its extras give, less its skips, with its changes.</summary>
+/// <param name="Timing">When it is, or first is.</param>
+/// <param name="Rule">The rule of a series.</param>
+/// <param name="Skips">Local starts left out, ascending.</param>
+/// <param name="Extras">Local starts added, ascending.</param>
+/// <param name="Changes">What differs on single dates, by their dates.</param>
+public sealed record EventDates(
+    EventTiming Timing,
+    RecurrenceRule? Rule,
+    ImmutableArray<LocalDateTime> Skips,
+    ImmutableArray<LocalDateTime> Extras,
+    ImmutableArray<EventChange> Changes)
+{
+    /// <summary>The dates that touch a window; moved ones come after the others.</summary>
+    /// <exception cref="InvalidInputException"><c>too_many_dates</c> while enumerating.</exception>
+    public IEnumerable<EventDate> In(TimeWindow window)
+    {
+        var moved = Changes.Where(c => c.Timing is not null).ToList();
+        var others = moved.Count == 0 ? Skips : [.. Skips.Concat(moved.Select(c => c.Date)).Order()];
+        foreach (var occurrence in new SeriesDates(Timing, Rule, others, Extras).In(window))
+        {
+            var date = occurrence.LocalStart;
+            yield return new EventDate(date, SeenSpan.Of(Timing, occurrence, window.Zone), Timing, Of(date));
+        }
+        foreach (var change in moved)
+        {
+            foreach (var occurrence in new SeriesDates(change.Timing!, null, []).In(window))
+                yield return new EventDate(change.Date, SeenSpan.Of(change.Timing!, occurrence, window.Zone), change.Timing!, change);
+        }
+    }
+
+    /// <summary>What differs on a date, or null.</summary>
+    public EventChange? Of(LocalDateTime date)
+    {
+        foreach (var change in Changes)
+        {
+            if (change.Date == date)
+                return change;
+        }
+        return null;
+    }
+}
