@@ -54,20 +54,103 @@ test('a new event with all its fields repeats every second week until a date', a
   await expect(lane.getByRole('button', { name: /^Varnish, Tuesday 11 March, 13:00/ })).toBeVisible();
 });
 
-test('a date of a series is left out and put back', async ({ page }) => {
-  await prepare(page.request).event(calendar, 'Knots', TUESDAY, {
-    rule: { frequency: 'weekly', interval: 1, days: ['tuesday', 'thursday'], count: 6, until: null },
+test.describe('a series', () => {
+  test.beforeEach(async ({ page }) => {
+    await prepare(page.request).event(calendar, 'Knots', TUESDAY, {
+      rule: { frequency: 'weekly', interval: 1, days: ['tuesday', 'thursday'], count: 6, until: null },
+    });
+    await openPlan(page, WEEK);
   });
-  await openPlan(page, WEEK);
-  const lane = page.getByRole('group', { name: calendar.title, exact: true });
-  await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
-  await page.getByRole('button', { name: 'Leave out this date' }).click();
-  await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
 
-  await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
-  await expect(page.getByText('5 dates, the last on 27 March 2031.')).toBeVisible();
-  await page.getByRole('button', { name: 'Thursday 13 March, left out; put it back' }).click();
-  await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toBeVisible();
+  test('loses a date and gets it back', async ({ page }) => {
+    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
+    await page.getByRole('button', { name: 'Leave out this date' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
+
+    await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
+    await expect(page.getByText('5 dates, the last on 27 March 2031.')).toBeVisible();
+    await page.getByRole('button', { name: 'Thursday 13 March, left out; put it back' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toBeVisible();
+  });
+
+  test('has one date moved and another called off, and both are marked', async ({ page }) => {
+    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
+    const sheet = page.getByRole('complementary');
+    await expect(sheet.getByRole('button', { name: 'This date', exact: true })).toHaveAttribute('aria-pressed', 'true');
+    await sheet.getByLabel('Date', { exact: true }).fill('12 Mar 2031');
+    await sheet.getByLabel('From').fill('14:00');
+    await sheet.getByRole('button', { name: 'Save this date' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Wednesday 12 March, 14:00, .*changed$/ })).toBeVisible();
+    await expect(lane.getByRole('button', { name: /^Knots, Tuesday/ })).toHaveCount(0);
+
+    await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
+    await page.getByRole('button', { name: 'Call off' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday .*called off$/ })).toBeVisible();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday .*called off$/ })).toHaveCount(0);
+
+    await lane.getByRole('button', { name: /^Knots, Wednesday/ }).click();
+    await page.getByRole('button', { name: 'As on the other dates' }).click();
+    await expect(lane.getByRole('button', { name: 'Knots, Tuesday 11 March, 18:00, Slip 1' })).toBeVisible();
+  });
+
+  test('is changed from a date on, says before what that does, and is one again by undo', async ({ page }) => {
+    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
+    const sheet = page.getByRole('complementary');
+    await sheet.getByRole('button', { name: 'From this date on' }).click();
+    await sheet.getByLabel('Title', { exact: true }).fill('Splices');
+    await sheet.getByLabel('From').fill('16:00');
+    await sheet.getByLabel('From').blur();
+    const plan = sheet.getByRole('region', { name: 'What this does' });
+    await expect(plan).toContainText('The series is split');
+    await expect(plan).toContainText('5 dates move');
+    await sheet.getByRole('button', { name: 'Save from this date on' }).click();
+    await expect(lane.getByRole('button', { name: /^Splices, Thursday 13 March, 16:00/ })).toBeVisible();
+    await expect(lane.getByRole('button', { name: /^Knots, Tuesday 11 March, 18:00/ })).toBeVisible();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday 13 March, 18:00/ })).toBeVisible();
+    await expect(lane.getByRole('button', { name: /^Splices/ })).toHaveCount(0);
+  });
+
+  test('asks about a changed date that fits no more before anything is saved', async ({ page }) => {
+    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
+    const sheet = page.getByRole('complementary');
+    await sheet.getByLabel('Title', { exact: true }).fill('Exam');
+    await sheet.getByRole('button', { name: 'Save this date' }).click();
+    await expect(lane.getByRole('button', { name: /^Exam, Thursday .*changed$/ })).toBeVisible();
+
+    await sheet.getByRole('button', { name: 'Every date' }).click();
+    await sheet.getByRole('button', { name: 'Thursday', exact: true }).click();
+    const decide = sheet.getByRole('combobox', { name: /^What becomes of it\? Thu 13 Mar/ });
+    await expect(decide).toBeVisible();
+    await expect(sheet.getByRole('button', { name: 'Save every date' })).toBeDisabled();
+    await decide.selectOption('keep as an event of its own');
+    await sheet.getByRole('button', { name: 'Save every date' }).click();
+    await expect(lane.getByRole('button', { name: 'Exam, Thursday 13 March, 18:00, Slip 1' })).toBeVisible();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
+  });
+
+  test('gets a date more and a monthly pattern', async ({ page }) => {
+    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
+    const sheet = page.getByRole('complementary');
+    await sheet.getByLabel('Add a date').fill('15 Mar 2031');
+    await sheet.getByLabel('Add a date').blur();
+    await sheet.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Saturday 15 March/ })).toBeVisible();
+    await expect(sheet.getByRole('button', { name: 'Saturday 15 March, added' })).toBeVisible();
+
+    await sheet.getByRole('button', { name: 'Every date' }).click();
+    await sheet.getByRole('button', { name: 'Every month' }).click();
+    await sheet.getByLabel('Day of the month').selectOption('the second Tuesday');
+    await expect(sheet.getByText('Every month on the second Tuesday, 6 times')).toBeVisible();
+    await sheet.getByRole('button', { name: 'Save every date' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
+  });
 });
 
 test('what the server refuses stays in the fields, with the reason beside it', async ({ page }) => {

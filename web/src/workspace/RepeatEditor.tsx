@@ -63,9 +63,10 @@ export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
           variant="outline-primary"
           active={kind === 'once'}
           aria-pressed={kind === 'once'}
+          aria-label={t('repeat.once')}
           onClick={() => onRule(null)}
         >
-          {t('repeat.once')}
+          {t('repeat.short.once')}
         </Button>
         {KINDS.map((frequency) => (
           <Button
@@ -73,6 +74,7 @@ export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
             variant="outline-primary"
             active={kind === frequency}
             aria-pressed={kind === frequency}
+            aria-label={t(`repeat.${frequency}`)}
             onClick={() =>
               kind !== frequency &&
               onRule({
@@ -82,7 +84,7 @@ export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
               })
             }
           >
-            {t(`repeat.${frequency}`)}
+            {t(`repeat.short.${frequency}`)}
           </Button>
         ))}
       </ButtonGroup>
