@@ -23,7 +23,9 @@ internal sealed record TimingDto(TimeKind Kind, LocalDateTime Start, LocalDateTi
 
 internal sealed record NumberedDayDto(int Number, IsoDayOfWeek Day);
 
-/// <summary>A rule, part by part (RFC 5545, 3.3.10); parts that are not there are empty.</summary>
+/// <summary>
+/// A rule, part by part (RFC 5545, 3.3.10); parts that are not there are empty. Its text is told, and not read back.
+/// </summary>
 internal sealed record RuleDto(
     Frequency Frequency,
     int Interval,
@@ -39,7 +41,8 @@ internal sealed record RuleDto(
     IReadOnlyList<int>? Hours = null,
     IReadOnlyList<int>? Minutes = null,
     IReadOnlyList<int>? Seconds = null,
-    IsoDayOfWeek? WeekStart = null)
+    IsoDayOfWeek? WeekStart = null,
+    string? Text = null)
 {
     public static RuleDto? Of(RecurrenceRule? r) =>
         r is null
@@ -59,7 +62,8 @@ internal sealed record RuleDto(
                 r.By.Hours,
                 r.By.Minutes,
                 r.By.Seconds,
-                r.WeekStart);
+                r.WeekStart,
+                r.ToString());
 
     public RecurrenceRule ToRule()
     {

@@ -4,6 +4,7 @@ using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
+using Valtro.Core.Recurrence.Sentences;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
 using Valtro.Server.Sessions;
@@ -54,7 +55,7 @@ internal sealed record EditedDto(EventDto Event, IReadOnlyList<EventDto> Added);
 internal sealed record UndoInput(EventDto State, int Version, IReadOnlyList<Guid>? Added);
 
 internal sealed record DatesRequest(
-    Guid CalendarId, TimingDto Timing, RuleDto? Rule, IReadOnlyList<LocalDateTime>? Skips, LocalDate? Around, IReadOnlyList<LocalDateTime>? Extras = null);
+    Guid CalendarId, TimingDto Timing, RuleDto? Rule, IReadOnlyList<LocalDateTime>? Skips, LocalDate? Around, IReadOnlyList<LocalDateTime>? Extras = null, string? Language = null);
 
 internal sealed record DateDto(LocalDateTime Start, bool Skipped);
 
@@ -64,7 +65,8 @@ internal sealed record DateDto(LocalDateTime Start, bool Skipped);
 /// <param name="Total">How many dates there are, left-out ones not counted; null when it never ends.</param>
 /// <param name="Last">The last date; null when it never ends.</param>
 /// <param name="Dates">Some dates around the one asked for.</param>
-internal sealed record DatesDto(LocalDateTime Start, bool Moved, int? Total, LocalDate? Last, IReadOnlyList<DateDto> Dates);
+/// <param name="Sentence">The rule as a sentence in the language asked for; empty for a one-time event.</param>
+internal sealed record DatesDto(LocalDateTime Start, bool Moved, int? Total, LocalDate? Last, IReadOnlyList<DateDto> Dates, string Sentence);
 
 internal static class EventEndpoints
 {
@@ -161,12 +163,12 @@ internal static class EventEndpoints
         events.MapPost("/dates", async (DatesRequest request, ClaimsPrincipal user, Store.Calendars calendars) =>
         {
             var calendar = await calendars.FindAsync(user.SchoolId(), request.CalendarId) ?? throw NotFoundException.Calendar();
-            return Dates(request.Timing.ToTiming(calendar.Zone), request.Rule?.ToRule(), request.Skips ?? [], request.Extras ?? [], request.Around);
+            return Dates(request.Timing.ToTiming(calendar.Zone), request.Rule?.ToRule(), request.Skips ?? [], request.Extras ?? [], request.Around, request.Language);
         });
     }
 
     internal static DatesDto Dates(
-        EventTiming given, RecurrenceRule? rule, IReadOnlyList<LocalDateTime> skips, IReadOnlyList<LocalDateTime> extras, LocalDate? around)
+        EventTiming given, RecurrenceRule? rule, IReadOnlyList<LocalDateTime> skips, IReadOnlyList<LocalDateTime> extras, LocalDate? around, string? language)
     {
         if (skips.Count > Event.MaxSkips || extras.Count > Event.MaxSkips)
             throw new InvalidInputException("too_many_skips", "skips", $"A series holds {Event.MaxSkips} left-out and added dates at most.");
@@ -180,7 +182,7 @@ internal static class EventEndpoints
         var dates = all.StartsFrom((around ?? timing.Start.Date).PlusDays(-14), DatesShown)
             .Select(start => new DateDto(start, left.BinarySearch(start) >= 0))
             .ToList();
-        return new DatesDto(timing.Start, timing.Start != given.Start, total, all.Last?.Date, dates);
+        return new DatesDto(timing.Start, timing.Start != given.Start, total, all.Last?.Date, dates, rule is null ? "" : RuleSentence.Of(rule, timing.Start, language ?? "en"));
     }
 
     private static async Task<Event> FindAsync(Guid id, int? version, Author author, Store.Events store)

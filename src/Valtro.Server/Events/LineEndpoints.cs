@@ -1,12 +1,16 @@
 using System.Security.Claims;
 using NodaTime;
 using Valtro.Core.LineEntry;
+using Valtro.Core.Recurrence;
+using Valtro.Core.Time;
 using Valtro.Server.Api;
 using Valtro.Server.Sessions;
 
 namespace Valtro.Server.Events;
 
 internal sealed record LineRequest(Guid CalendarId, LocalDate Day, string Text, string? Language);
+
+internal sealed record RuleTextRequest(string Text, string? Zone);
 
 internal sealed record LinePartDto(LinePartKind Kind, int Start, int Length);
 
@@ -15,7 +19,12 @@ internal sealed record LineDto(string Title, string Place, TimingDto Timing, Rul
 
 internal static class LineEndpoints
 {
-    public static void MapLines(this IEndpointRouteBuilder api) =>
+    public static void MapLines(this IEndpointRouteBuilder api)
+    {
+        // Every rule of the standard can be typed as its text.
+        api.MapPost("/rule", (RuleTextRequest request) =>
+            RuleDto.Of(RecurrenceRule.Parse((request.Text ?? "").Trim(), request.Zone is { Length: > 0 } zone ? Zones.Get(zone) : null))!);
+
         api.MapPost("/line", async (LineRequest request, ClaimsPrincipal user, Store.Calendars calendars) =>
         {
             var calendar = await calendars.FindAsync(user.SchoolId(), request.CalendarId) ?? throw NotFoundException.Calendar();
@@ -27,6 +36,7 @@ internal static class LineEndpoints
                 TimingDto.Of(draft.Timing),
                 RuleDto.Of(draft.Rule),
                 [.. reading.Parts.Select(p => new LinePartDto(p.Kind, p.Start, p.Length))],
-                EventEndpoints.Dates(draft.Timing, draft.Rule, [], [], null));
+                EventEndpoints.Dates(draft.Timing, draft.Rule, [], [], null, request.Language));
         });
+    }
 }

@@ -48,7 +48,7 @@ test('a new event with all its fields repeats every second week until a date', a
   await sheet.getByLabel('Ends').selectOption('until a date');
   await sheet.getByLabel('Last date').fill('8 Apr 2031');
   await sheet.getByLabel('Last date').blur();
-  await expect(sheet.getByText('Every 2 weeks on Tuesday, until 8 April 2031')).toBeVisible();
+  await expect(sheet.getByText('every second Tuesday until 8 April 2031')).toBeVisible();
   await expect(sheet.getByText('3 dates, the last on 8 April 2031.')).toBeVisible();
   await sheet.getByRole('button', { name: 'Add event' }).click();
   await expect(lane.getByRole('button', { name: /^Varnish, Tuesday 11 March, 13:00/ })).toBeVisible();
@@ -134,6 +134,24 @@ test.describe('a series', () => {
     await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
   });
 
+  test('takes any rule of the standard as text and names what is wrong with one', async ({ page }) => {
+    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
+    const sheet = page.getByRole('complementary');
+    await sheet.getByRole('button', { name: 'Every date' }).click();
+    await sheet.getByText('Another rule, as text').click();
+    const text = sheet.getByLabel('Rule as text (RFC 5545)');
+    await text.fill('FREQ=WEEKLY;BYMONTHDAY=3');
+    await text.press('Enter');
+    await expect(sheet.getByText('BYMONTHDAY cannot stand with FREQ=WEEKLY (RFC 5545, 3.3.10).')).toBeVisible();
+    await expect(text).toHaveValue('FREQ=WEEKLY;BYMONTHDAY=3');
+    await text.fill('FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1;COUNT=3');
+    await text.press('Enter');
+    await expect(sheet.getByText('every month on the last day from Monday to Friday, 3 times')).toBeVisible();
+    await sheet.getByRole('button', { name: 'Save every date' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots/ })).toHaveCount(0);
+  });
+
   test('gets a date more and a monthly pattern', async ({ page }) => {
     const lane = page.getByRole('group', { name: calendar.title, exact: true });
     await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
@@ -147,7 +165,7 @@ test.describe('a series', () => {
     await sheet.getByRole('button', { name: 'Every date' }).click();
     await sheet.getByRole('button', { name: 'Every month' }).click();
     await sheet.getByLabel('Day of the month').selectOption('the second Tuesday');
-    await expect(sheet.getByText('Every month on the second Tuesday, 6 times')).toBeVisible();
+    await expect(sheet.getByText('every month on the second Tuesday, 6 times')).toBeVisible();
     await sheet.getByRole('button', { name: 'Save every date' }).click();
     await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
   });

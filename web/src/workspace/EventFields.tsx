@@ -111,6 +111,7 @@ export const EventFields = ({
             rule={draft.rule}
             start={draft.firstDay}
             problem={wrong('rule', 'rule.interval', 'rule.count', 'rule.days')}
+            zone={draft.allDay ? null : (zone ?? null)}
             onRule={(rule) => set({ rule })}
           />
         )}

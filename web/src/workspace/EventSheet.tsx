@@ -351,7 +351,15 @@ const DraftDates = ({ draft, event, around, chosen, onPick, onAdd }: DatesProps)
   const skips = event?.skips ?? [];
   const extras = event?.extras ?? [];
   const request = useDebounced(
-    JSON.stringify({ calendarId: draft.calendarId, timing: timingOf(draft), rule: draft.rule, skips, extras, around }),
+    JSON.stringify({
+      calendarId: draft.calendarId,
+      timing: timingOf(draft),
+      rule: draft.rule,
+      skips,
+      extras,
+      around,
+      language,
+    }),
     200,
   );
   const complete = draft.firstDay !== '' && draft.lastDay !== '' && draft.from !== '' && draft.to !== '';
@@ -372,6 +380,7 @@ const DraftDates = ({ draft, event, around, chosen, onPick, onAdd }: DatesProps)
           {data.moved && (
             <p className="notice notice-plain">{t('dates.moved', { date: longDay(dayOf(data.start), language) })}</p>
           )}
+          <p className="rule-text rule-said">{data.sentence}</p>
           <p className="dates-sum">
             {data.total === null
               ? t('dates.endless')

@@ -4,7 +4,6 @@ import { Button } from 'react-bootstrap';
 import { api, asProblem, type Calendar, type Line } from '../shared/api/client';
 import { clockText, dayOf, shortDay, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
-import { ruleText } from '../shared/rules';
 import { markClass, Spine } from '../shared/Spine';
 import { useDebounced } from '../shared/useDebounced';
 import { useActions } from './actions';
@@ -149,7 +148,7 @@ const Reading = ({ line }: { line: Line }) => {
       {line.place && <li>{line.place}</li>}
       {line.rule && (
         <li>
-          {ruleText(line.rule, start, t, language)}
+          <span className="rule-said">{line.dates.sentence}</span>
           {line.dates.total !== null && ` · ${t('dates.count', { count: line.dates.total })}`}
         </li>
       )}

@@ -1,15 +1,17 @@
+import { useState } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
-import type { Rule } from '../shared/api/client';
+import { api, asProblem, type Rule } from '../shared/api/client';
 import { addDays, weekday, type Day } from '../shared/dates';
 import { DateField } from '../shared/DateField';
 import { FieldProblem } from '../shared/FieldProblem';
 import { useTexts } from '../shared/i18n';
-import { ruleText, WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
+import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
 
 interface Props {
   rule: Rule | null;
   start: Day;
   problem: string | null;
+  zone: string | null;
   onRule: (rule: Rule | null) => void;
 }
 
@@ -43,7 +45,7 @@ const inMonth = (choice: string, day: Weekday): Partial<Rule> => ({
 });
 
 /** How an event repeats: the usual patterns in one click, said back as a sentence. */
-export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
+export const RepeatEditor = ({ rule, start, problem, zone, onRule }: Props) => {
   const { t, language } = useTexts();
   const own = WEEKDAYS[weekday(start) - 1] ?? 'monday';
   const days = (rule?.days ?? []) as Weekday[];
@@ -164,10 +166,51 @@ export const RepeatEditor = ({ rule, start, problem, onRule }: Props) => {
               />
             )}
           </div>
-          <p className="rule-text">{ruleText(rule, start, t, language)}</p>
         </>
       )}
       <FieldProblem text={problem} />
+      {rule && <RuleText zone={zone} onRule={onRule} />}
     </div>
+  );
+};
+
+/** A rule typed as its text: whatever the standard can say. What cannot be read stays, with what was expected. */
+const RuleText = ({ zone, onRule }: Pick<Props, 'zone' | 'onRule'>) => {
+  const { t } = useTexts();
+  const [text, setText] = useState('');
+  const [problem, setProblem] = useState<string | null>(null);
+  const read = async () => {
+    if (!text.trim()) return;
+    try {
+      onRule({ ...(await api.rule(text, zone)), text: null });
+      setProblem(null);
+    } catch (error) {
+      // The server names the part that is wrong and what was expected.
+      setProblem(asProblem(error).message);
+    }
+  };
+  return (
+    <details className="rule-typed">
+      <summary>{t('repeat.asText')}</summary>
+      <Form.Control
+        size="sm"
+        aria-label={t('repeat.text')}
+        placeholder="FREQ=MONTHLY;BYDAY=-1FR"
+        value={text}
+        isInvalid={problem !== null}
+        spellCheck={false}
+        onChange={(e) => {
+          setText(e.target.value);
+          setProblem(null);
+        }}
+        onBlur={() => void read()}
+        onKeyDown={(e) => {
+          if (e.key !== 'Enter') return;
+          e.preventDefault();
+          void read();
+        }}
+      />
+      <FieldProblem text={problem} />
+    </details>
   );
 };

@@ -47,7 +47,8 @@ export const draftOf = (event: EventInput): EventDraft =>
       ...newDraft(event.calendarId, dayOf(event.timing.start), event.title ?? ''),
       place: event.place ?? '',
       description: event.description ?? '',
-      rule: event.rule,
+      // Its text is the server's to say, and no longer true once a part is changed.
+      rule: event.rule && { ...event.rule, text: null },
     },
     event.timing,
   );

@@ -100,6 +100,7 @@ export const api = {
   onDate: (id: string, verb: DateVerb, date: string, version: number) =>
     unwrap(client.POST(`/api/events/{id}/${verb}`, { ...byId(id), body: { date, version } })),
   dates: (body: Schemas['DatesRequest']) => unwrap(client.POST('/api/events/dates', { body })),
+  rule: (text: string, zone: string | null) => unwrap(client.POST('/api/rule', { body: { text, zone } })),
   line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
 
   publications: () => unwrap(client.GET('/api/publications')),
