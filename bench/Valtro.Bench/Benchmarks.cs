@@ -1,5 +1,6 @@
 using BenchmarkDotNet.Attributes;
 using NodaTime;
+using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 using Valtro.Demo;
@@ -106,4 +107,30 @@ public class SchoolDays
 
     [Benchmark]
     public int YearTable() => new DemoYear(day).Year.Day(day).CycleDay ?? 0;
+}
+
+/// <summary>The plan of an edit of every date: a lesson twice a week for five years, with forty changes, moved to another hour.</summary>
+[MemoryDiagnoser]
+public class Plans
+{
+    private static readonly Dictionary<LocalDateTime, MisfitChoice> NoChoices = [];
+    private Event series = null!;
+    private SeriesEdit edit = null!;
+
+    [GlobalSetup]
+    public void Setup()
+    {
+        var zone = Zones.Get(Workload.Zone);
+        var start = new LocalDateTime(2021, 9, 7, 9, 30);
+        var timing = EventTiming.Zoned(start, start.PlusHours(1), zone);
+        var rule = RecurrenceRule.Parse("FREQ=WEEKLY;BYDAY=TU,TH;UNTIL=20260901", zone);
+        series = Event.Create(Guid.NewGuid(), Guid.NewGuid(), new EventDraft("Splicing", "Loft 2", "", timing, rule), NodaConstants.UnixEpoch);
+        foreach (var date in series.Dates.From(start).Where((_, i) => i % 13 == 0).Take(40))
+            series = series.CallOff(date, true, NodaConstants.UnixEpoch);
+        var later = EventTiming.Zoned(start.PlusHours(2), start.PlusHours(3), zone);
+        edit = new SeriesEdit(EditScope.EveryDate, start, new EventDraft("Splicing", "Loft 2", "", later, rule), series.CalendarId);
+    }
+
+    [Benchmark]
+    public int EveryDate() => SeriesEditor.Plan(series, edit, NoChoices, NodaConstants.UnixEpoch, Guid.NewGuid).Moved.Count;
 }

@@ -504,7 +504,7 @@ internal sealed class CompiledRule
         private bool isKnownDayIn;
 
         public Cursor(CompiledRule rule, long from, long through)
-            : this(rule, from, through, Math.Max(0, rule.PeriodAt(from) - (rule.weeks.IsEmpty ? 0 : 1)))
+            : this(rule, from, through, through < from ? 0 : Math.Max(0, rule.PeriodAt(from) - (rule.weeks.IsEmpty ? 0 : 1)))
         {
         }
 
@@ -512,7 +512,7 @@ internal sealed class CompiledRule
         {
             this.rule = rule;
             this.from = from;
-            this.through = rule.isImpossible ? long.MinValue : through;
+            this.through = rule.isImpossible || through < from ? long.MinValue : through;
             this.period = period - 1;
             time = rule.times.Length;
             knownDay = int.MinValue;
@@ -526,6 +526,9 @@ internal sealed class CompiledRule
 
         public bool MoveNext()
         {
+            // Ended before it begins, as a series of last year in this year's window.
+            if (through == long.MinValue)
+                return false;
             while (true)
             {
                 var times = rule.times;

@@ -13,9 +13,6 @@ public readonly struct Occurrences : IEnumerable<Occurrence>
     /// <summary>The most dates one expansion gives; a limit met is an error, never a silent cut.</summary>
     public const int MaxDates = 100_000;
 
-    // No two clocks are further apart.
-    private const long ZoneMargin = 28 * 3600;
-
     private readonly RecurrenceSet set;
     private readonly ZoneTable zone;
     private readonly long length;
@@ -30,9 +27,14 @@ public readonly struct Occurrences : IEnumerable<Occurrence>
     /// <param name="from">The first instant.</param>
     /// <param name="to">The instant after the last.</param>
     public Occurrences(RecurrenceSet set, DateTimeZone zone, Duration length, bool isZoned, Instant from, Instant to)
+        : this(set, ZoneTable.Of(zone), length, isZoned, from, to)
+    {
+    }
+
+    internal Occurrences(RecurrenceSet set, ZoneTable zone, Duration length, bool isZoned, Instant from, Instant to)
     {
         this.set = set;
-        this.zone = ZoneTable.Of(zone);
+        this.zone = zone;
         this.length = (long)length.TotalSeconds;
         this.isZoned = isZoned;
         this.from = from.ToUnixTimeSeconds();
@@ -63,8 +65,9 @@ public readonly struct Occurrences : IEnumerable<Occurrence>
         internal Enumerator(Occurrences all)
         {
             this.all = all;
-            var first = all.from <= long.MinValue + ZoneMargin + all.length ? long.MinValue : all.from - ZoneMargin - all.length;
-            dates = all.set.Between(first, all.to >= long.MaxValue - ZoneMargin ? long.MaxValue : all.to + ZoneMargin);
+            // Hours more: over a change of the clocks a date is longer or shorter on the clock than it lasts.
+            dates = all.set.Between(all.from + all.zone.LeastOffset - all.length - 3 * 3600, all.to + all.zone.GreatestOffset);
+            stretch = -1;
             lastStart = long.MinValue;
         }
 
@@ -130,7 +133,7 @@ public readonly struct Occurrences : IEnumerable<Occurrence>
             while (!isDone && dates.MoveNext())
             {
                 var local = dates.Current;
-                stretch = all.zone.Find(local, stretch);
+                stretch = stretch < 0 ? all.zone.Find(local) : all.zone.Find(local, stretch);
                 var start = all.zone.ToInstant(local, stretch);
                 var length = all.set.LengthOf(local, all.length);
                 var end = all.isZoned || length == 0 ? start + length : Math.Max(start, all.zone.ToInstant(local + length));

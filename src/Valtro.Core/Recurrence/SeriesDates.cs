@@ -13,6 +13,7 @@ public sealed class SeriesDates
     private readonly EventTiming timing;
     private readonly RecurrenceSet set;
     private readonly RecurrenceSet unskipped;
+    private readonly ZoneTable? zone;
 
     /// <summary>Makes the dates of an event.</summary>
     /// <param name="timing">When it is, or when it first is.</param>
@@ -22,6 +23,7 @@ public sealed class SeriesDates
     public SeriesDates(EventTiming timing, RecurrenceRule? rule, ImmutableArray<LocalDateTime> skips, ImmutableArray<LocalDateTime> extras = default)
     {
         this.timing = timing;
+        zone = timing.Zone is null ? null : ZoneTable.Of(timing.Zone);
         IReadOnlyList<RecurrenceRule> rules = rule is null ? [] : [rule];
         var isAllDay = timing.Kind == TimeKind.AllDay;
         var added = extras.IsDefaultOrEmpty ? null : extras.Select(e => new AddedDate(e)).ToArray();
@@ -73,5 +75,5 @@ public sealed class SeriesDates
     /// <summary>The occurrences that touch a window, in order.</summary>
     /// <exception cref="InvalidInputException"><c>too_many_dates</c> while enumerating.</exception>
     public Occurrences In(TimeWindow window) =>
-        new(set, timing.Zone ?? window.Zone, timing.Length, timing.Kind == TimeKind.Zoned, window.Start, window.End);
+        new(set, zone ?? ZoneTable.Of(window.Zone), timing.Length, timing.Kind == TimeKind.Zoned, window.Start, window.End);
 }

@@ -32,7 +32,15 @@ internal sealed class ZoneTable
             starts[i] = i == 0 ? long.MinValue : interval.Start.ToUnixTimeSeconds() + Math.Max(offsets[i - 1], offset);
             gaps[i] = i == intervals.Length - 1 ? long.MaxValue : interval.End.ToUnixTimeSeconds() + offset;
         }
+        LeastOffset = offsets.Min();
+        GreatestOffset = offsets.Max();
     }
+
+    /// <summary>The least offset the zone has, in seconds: local times lie no further behind UTC.</summary>
+    public int LeastOffset { get; }
+
+    /// <summary>The greatest offset the zone has, in seconds.</summary>
+    public int GreatestOffset { get; }
 
     public static ZoneTable Of(DateTimeZone zone) => Known.GetOrAdd(zone, z => new ZoneTable(z));
 
