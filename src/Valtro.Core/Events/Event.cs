@@ -147,7 +147,7 @@ public sealed record Event
             return (draft.Timing, null);
         var first = new SeriesDates(draft.Timing, draft.Rule, []).First
             ?? throw new InvalidInputException("rule_never_happens", "rule", "This repeat never gives a date: its end lies before its first day, or the days contradict each other.");
-        return (draft.Timing.OnDate(first.Date), draft.Rule);
+        return (draft.Timing.At(first), draft.Rule);
     }
 
     /// <summary>The texts of a draft, cleaned and checked.</summary>

@@ -28,7 +28,7 @@ public static class SeriesEditor
     /// <param name="now">The moment of the edit.</param>
     /// <param name="newId">Gives identities to new events.</param>
     /// <exception cref="InvalidInputException">
-    /// <c>no_such_date</c>; <c>date_calendar</c>: one date cannot go to another calendar; or a code of the draft.
+    /// <c>no_such_date</c>; <c>date_calendar</c>, <c>date_kind</c>: one date cannot go to another calendar or kind of time; or a code of the draft.
     /// </exception>
     public static SeriesPlan Plan(
         Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId)
@@ -63,6 +63,9 @@ public static class SeriesEditor
         if (edit.CalendarId != before.CalendarId)
             throw new InvalidInputException("date_calendar", "calendarId", "One date alone cannot go to another calendar. Choose every date, or from this date on.");
         var draft = edit.Draft;
+        // RECURRENCE-ID and its date have the series' own form (RFC 5545, 3.8.4.4).
+        if (draft.Timing.Kind != before.Timing.Kind || draft.Timing.Zone?.Id != before.Timing.Zone?.Id)
+            throw new InvalidInputException("date_kind", "end", "One date alone cannot turn into whole days or back, or go to another time zone. Choose every date, or from this date on.");
         var old = before.All.Of(edit.Date);
         var (title, place, description) = Event.CheckedTexts(draft);
         var change = new EventChange

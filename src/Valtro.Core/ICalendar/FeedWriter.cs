@@ -74,9 +74,10 @@ public static class FeedWriter
     {
         Begin(lines, e);
         Span(lines, e.Timing);
-        if (e.Rule is not null)
+        if (e.Rule is not null || !e.Extras.IsEmpty)
         {
-            lines.Raw("RRULE", e.Rule.ToICalendar(e.Timing));
+            if (e.Rule is not null)
+                lines.Raw("RRULE", e.Rule.ToICalendar(e.Timing));
             if (!e.Extras.IsEmpty)
                 Moment(lines, "RDATE", e.Timing, e.Extras.AsSpan());
             var all = new SeriesDates(e.Timing, e.Rule, [], e.Extras);

@@ -82,22 +82,8 @@ public sealed record EventTiming
     public static EventTiming Restore(TimeKind kind, LocalDateTime start, Duration length, DateTimeZone? zone) =>
         new(kind, start, length, zone);
 
-    /// <summary>The same length and kind, starting on another date.</summary>
-    public EventTiming OnDate(LocalDate date) => new(Kind, date.At(Start.TimeOfDay), Length, Zone);
-
     /// <summary>The same length and kind, starting at another local time.</summary>
     public EventTiming At(LocalDateTime start) => new(Kind, start, Length, Zone);
-
-    /// <summary>The first and the end instant of the occurrence that starts at a local time.</summary>
-    /// <param name="localStart">A local start in this timing's own terms.</param>
-    /// <param name="viewZone">The zone of whoever looks; decides for floating and all-day events.</param>
-    public Interval InstantsOf(LocalDateTime localStart, DateTimeZone viewZone)
-    {
-        var start = Zones.ToInstant(localStart, Zone ?? viewZone);
-        return Kind == TimeKind.Zoned
-            ? new Interval(start, start + Length)
-            : new Interval(start, Instant.Max(start, Zones.ToInstant(localStart.PlusNanoseconds(Length.ToInt64Nanoseconds()), viewZone)));
-    }
 
     private static EventTiming Make(TimeKind kind, LocalDateTime start, Duration length, DateTimeZone? zone) =>
         length > Duration.FromDays(MaxDays)

@@ -147,6 +147,22 @@ public class SeriesEditorTests
         Assert.Equal("no_such_date", Code(() => Plan(e, EditScope.ThisDate, "2026-09-02 09:30", d => d)));
     }
 
+    [Fact]
+    public void One_date_cannot_turn_into_whole_days() =>
+        Assert.Equal("date_kind", Code(() => Plan(Lessons(), EditScope.ThisDate, "2026-09-08 09:30", d => d with { Timing = AllDay("2026-09-08") })));
+
+    [Fact]
+    public void A_start_takes_the_time_its_rule_gives_too() =>
+        Assert.Equal(At("2026-09-01 13:15"), Event(Timed("2026-09-01 09:30", "2026-09-01 10:00"), "FREQ=DAILY;BYHOUR=8,13;BYMINUTE=15").Timing.Start);
+
+    [Fact]
+    public void A_series_made_one_time_keeps_its_added_dates_in_the_feed()
+    {
+        var once = Plan(Lessons().AddDate(At("2026-09-05 09:30"), Later), EditScope.EveryDate, "2026-09-01 09:30", d => d with { Rule = null }).After;
+        Assert.Equal(["09-01 09:30", "09-05 09:30"], Seen(once));
+        Assert.Contains("RDATE;TZID=America/Halifax:20260905T093000", ICalendar.Ics.Of(once).Lines);
+    }
+
     [Property(MaxTest = 200)]
     public void Applying_nothing_changes_nothing(int seed, byte scope, byte pick)
     {
