@@ -2,6 +2,7 @@ using BenchmarkDotNet.Attributes;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
+using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
 using Valtro.Demo;
 using CalDateTime = Ical.Net.DataTypes.CalDateTime;
@@ -99,14 +100,30 @@ public class Distance
     }
 }
 
-/// <summary>A school year's table of days.</summary>
+/// <summary>School years, and series that follow them.</summary>
 [MemoryDiagnoser]
-public class SchoolDays
+public class SchoolYears
 {
-    private readonly LocalDate day = Workload.Month;
+    private readonly SchoolYear year = new DemoYear(Workload.Month).Year;
+    private readonly SchoolDays days = new DemoYear(Workload.Month).Days;
 
+    /// <summary>A school year's table of days.</summary>
     [Benchmark]
-    public int YearTable() => new DemoYear(day).Year.Day(day).CycleDay ?? 0;
+    public int YearTable() => new SchoolDays([year]).Day(Workload.Month).CycleDay ?? 0;
+
+    /// <summary>The shortest plain form of a series on every school day of a year.</summary>
+    [Benchmark]
+    public int EverySchoolDay() => Plain(SchoolDayRule.Of(SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, [], [])!).LeftOut.Length;
+
+    /// <summary>The shortest plain form of a series on every Day 3 of a year.</summary>
+    [Benchmark]
+    public int EveryDayThree() => Plain(SchoolDayRule.Of(SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, [3], [])!).Added.Length;
+
+    private PlainDates Plain(SchoolDayRule follows)
+    {
+        var start = year.First.At(new LocalTime(9, 0));
+        return new SchoolDayDates(EventTiming.Zoned(start, start.PlusHours(1), Zones.Get(Workload.Zone)), new RecurrenceRule(Frequency.Daily), follows, days, Guid.Empty).Plain();
+    }
 }
 
 /// <summary>The plan of an edit of every date: a lesson twice a week for five years, with forty changes, moved to another hour.</summary>

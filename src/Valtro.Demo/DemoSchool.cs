@@ -25,17 +25,22 @@ public sealed class DemoSchool
     private readonly List<Calendar> calendars = [];
     private readonly List<Event> events = [];
     private readonly Instant madeAt;
+    private readonly Guid workshop;
+    private readonly DemoLists lists;
     private int ids;
 
     public DemoSchool(LocalDate today)
     {
-        Year = new DemoYear(today);
-        madeAt = Zones.ToInstant(Year.Year.First.At(new LocalTime(9, 0)), Zone);
+        madeAt = Zones.ToInstant(SchoolYear.StartOfYear(today).At(new LocalTime(9, 0)), Zone);
         Id = NextId();
+        workshop = NextId();
+        Year = new DemoYear(today, NextId(), workshop);
+        lists = new DemoLists(NextId);
         People =
         [
             new DemoPerson(NextId(), "Marit Quill", "marit.quill@lanternfell.example"),
             new DemoPerson(NextId(), "Owen Tarbell", "owen.tarbell@lanternfell.example"),
+            new DemoPerson(NextId(), "Ines Harrow", "ines.harrow@lanternfell.example"),
         ];
         MakeDiary();
         MakeClasses();
@@ -59,6 +64,8 @@ public sealed class DemoSchool
 
     public DemoYear Year { get; }
 
+    public SchoolLists Lists => lists.Lists;
+
     public IReadOnlyList<DemoPerson> People { get; }
 
     public IReadOnlyList<Calendar> Calendars => calendars;
@@ -75,14 +82,14 @@ public sealed class DemoSchool
         foreach (var term in Terms)
         {
             Days(diary, $"{term.Name} begins", term.First, term.First, "", "Workshops open at 7:45. New pupils meet at the slip-way bell.");
-            Weekly(diary, term, "Assembly", "Great hall", [Monday], "8:20", "8:50", "The whole school. The harbour bell calls at 8:15.");
             Timed(diary, "Family evening", Year.On(term, 4, Tuesday), "18:00", "20:00", "Boathouse", "Every workshop is open. Tea in the sail loft.\nWays here: https://lanternfell.example/visit");
             Timed(diary, "Launching", Year.On(term, 9, Friday), "14:00", "16:00", "Slip 1", "The boats of this term go into the water. Families and neighbours are welcome.");
             Days(diary, "Reports go home", Year.On(term, 10, Thursday), Year.On(term, 10, Thursday), "", "");
             Timed(diary, "School council", Year.On(term, 6, Wednesday), "15:30", "16:30", "Chart room", "");
             Timed(diary, "Evacuation drill", Year.On(term, 3, Wednesday), "10:40", "11:00", "Quay", "Muster by boat class.");
         }
-        foreach (var closure in Year.Year.Closures)
+        Weekly(diary, "Assembly", "Great hall", [Monday], "8:20", "8:50", "The whole school. The harbour bell calls at 8:15.");
+        foreach (var closure in Year.Year.Closures.Where(c => c.IsForAll))
             Days(diary, closure.Name, closure.First, closure.Last, "", "The school is shut.");
 
         Days(diary, "Slip-way open days", Year.On(Year.Autumn, 12, Wednesday), Year.On(Year.Autumn, 12, Wednesday).PlusDays(1), "Slip-way", "Come and steam a plank, splice a rope, plot a course. No ticket needed.");
@@ -134,10 +141,10 @@ public sealed class DemoSchool
         string title, int mark, CalendarReach reach, string room, (string Title, IsoDayOfWeek[] Days, string From, string To)[] lessons, (string Title, int Week, IsoDayOfWeek Day)[] dates)
     {
         var calendar = AddCalendar(title, $"Lessons, tests and things to bring for {title}.", "Classes", mark, reach);
+        foreach (var lesson in lessons)
+            Weekly(calendar, lesson.Title, room, lesson.Days, lesson.From, lesson.To, "");
         foreach (var term in Terms)
         {
-            foreach (var lesson in lessons)
-                Weekly(calendar, term, lesson.Title, room, lesson.Days, lesson.From, lesson.To, "");
             foreach (var date in dates)
             {
                 var day = Year.On(term, date.Week, date.Day);
@@ -156,16 +163,16 @@ public sealed class DemoSchool
     private void MakeGroups()
     {
         var choir = AddCalendar("Harbour choir", "Everyone who likes to sing, with or without notes.", "Groups", 8, CalendarReach.Open);
-        Series(choir, "Rehearsal", Year.Autumn.First, "16:30", "18:00", "Chapel", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Tuesday, Thursday), until: new RuleEnd(Year.Spring.Last)), "Warm-up first. The tide table decides who carries the harmonium.", true);
-        Series(choir, "Singing on the quay", Year.Summer, "19:00", "20:30", "Old quay", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Wednesday), until: new RuleEnd(Year.Year.Last)), "", false);
-        Series(choir, "Singing on the quay", Year.Year.First, "19:00", "20:30", "Old quay", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Wednesday), count: 4), "", false);
+        Weekly(choir, "Rehearsal", "Chapel", [Tuesday, Thursday], "16:30", "18:00", "Warm-up first. The tide table decides who carries the harmonium.");
+        Series(choir, "Singing on the quay", Year.Summer, "19:00", "20:30", "Old quay", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Wednesday), until: new RuleEnd(Year.Year.Last)), "");
+        Series(choir, "Singing on the quay", Year.Year.First, "19:00", "20:30", "Old quay", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Wednesday), count: 4), "");
         Timed(choir, "Carols at the light", Year.On(Year.Autumn, 15, Wednesday), "18:00", "19:00", "Lighthouse", "");
         Days(choir, "Choir weekend", Year.On(Year.Winter, 6, Saturday), Year.On(Year.Winter, 6, Sunday), "Fishermen's hall", "Bring a sleeping bag and something for the soup.");
         Timed(choir, "Concert with the ferry crew", Year.On(Year.Spring, 9, Saturday), "19:30", "21:00", "Ferry deck", "");
 
         var rowing = AddCalendar("Rowing group", "Early on the water, all year round unless there is ice.", "Groups", 9, CalendarReach.Open);
-        Series(rowing, "Early row", Year.Year.First, "7:00", "8:00", "Slip 1", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Monday, Wednesday)), "Boats leave on the minute. Off when the ice flag is up.", false);
-        Series(rowing, "Long row", Year.Year.First, "9:00", "11:30", "Slip 1", new RecurrenceRule(Frequency.Weekly, 2, WeekdaySet.Of(Saturday)), "Every second Saturday, out to the bell buoy and back.", false);
+        Series(rowing, "Early row", Year.Year.First, "7:00", "8:00", "Slip 1", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Monday, Wednesday)), "Boats leave on the minute. Off when the ice flag is up.");
+        Series(rowing, "Long row", Year.Year.First, "9:00", "11:30", "Slip 1", new RecurrenceRule(Frequency.Weekly, 2, WeekdaySet.Of(Saturday)), "Every second Saturday, out to the bell buoy and back.");
         Days(rowing, "Head race", Year.On(Year.Autumn, 9, Saturday), Year.On(Year.Autumn, 9, Saturday), "Narrows", "");
         Timed(rowing, "Boat washing", Year.On(Year.Autumn, 13, Saturday), "10:00", "12:00", "Boathouse", "");
         Days(rowing, "Training camp", Year.On(Year.Spring, 2, Friday), Year.On(Year.Spring, 2, Sunday), "Long Pond", "");
@@ -176,8 +183,8 @@ public sealed class DemoSchool
     {
         var boathouse = AddCalendar("Boathouse bookings", "Who has the boathouse.", "Rooms and boats", 10, CalendarReach.MembersOnly);
         var loft = AddCalendar("Loft bookings", "Who has a loft.", "Rooms and boats", 11, CalendarReach.MembersOnly);
-        Series(boathouse, "Sea rescue practice", Year.Year.First, "18:30", "20:30", "Boathouse", new RecurrenceRule(Frequency.Weekly, 2, WeekdaySet.Of(Thursday)), "", false);
-        Series(loft, "Sail repair evening", Year.Year.First, "18:00", "20:00", "Loft 1", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Monday)), "", false);
+        Series(boathouse, "Sea rescue practice", Year.Year.First, "18:30", "20:30", "Boathouse", new RecurrenceRule(Frequency.Weekly, 2, WeekdaySet.Of(Thursday)), "");
+        Series(loft, "Sail repair evening", Year.Year.First, "18:00", "20:00", "Loft 1", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Monday)), "");
         foreach (var term in Terms)
         {
             Timed(boathouse, "Hull moving", Year.On(term, 5, Wednesday), "8:00", "12:00", "Boathouse", "The big doors stay open: dress warmly.");
@@ -190,41 +197,47 @@ public sealed class DemoSchool
     private void MakeStaff()
     {
         var staff = AddCalendar("Staff", "Duties and meetings. For members of the school.", "Whole school", 12, CalendarReach.MembersOnly);
-        Series(staff, "Quay duty", Year.Autumn.First, "7:40", "8:15", "Quay", new RecurrenceRule(Frequency.Daily, 1, WeekdaySet.Of(Monday, Tuesday, Wednesday, Thursday, Friday), until: new RuleEnd(Year.Spring.Last)), "Rota on the board in the tea room.", true);
+        Series(staff, "Quay duty", Year.Autumn.First, "7:40", "8:15", "Quay", Daily, "Rota on the board in the tea room.", SchoolDayRule.Of(SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, [], []));
+        Series(staff, "Fire pump test", Year.Year.First, "12:15", "12:45", "Slip 2", new RecurrenceRule(Frequency.Monthly, by: new ByParts { NumberedDays = [new NumberedDay(-1, Friday)] }), "The last Friday of the month, or the next day the school is open.", SchoolDayRule.Of(SchoolDayChoice.AnyDay, ClosureChoice.NextOpenDay, [], []));
+        Series(staff, "Tool store count", Year.Autumn.First, "15:00", "15:30", "Shed B", Daily, "On every Day 3 of the rotation.", SchoolDayRule.Of(SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, [3], []));
+        Weekly(staff, "Staff meeting", "Chart room", [Wednesday], "15:50", "17:00", "");
         foreach (var term in Terms)
         {
-            Weekly(staff, term, "Staff meeting", "Chart room", [Wednesday], "15:50", "17:00", "");
             Timed(staff, "Marking day", Year.On(term, 9, Thursday), "8:30", "16:00", "Chart room", "");
             Timed(staff, "First-aid course", Year.On(term, 12, Monday), "15:45", "17:45", "Great hall", "");
         }
     }
 
+    private RecurrenceRule Daily => new(Frequency.Daily, until: new RuleEnd(Year.Spring.Last));
+
     private Calendar AddCalendar(string title, string description, string group, int mark, CalendarReach reach)
     {
-        var calendar = Calendar.Apply(null, NextId(), title, description, group, Zone.Id, mark) with { Reach = reach };
+        var id = title == "Boatbuilding 1" ? workshop : NextId();
+        var calendar = Calendar.Apply(null, id, title, description, group, Zone.Id, mark) with { Reach = reach };
         calendars.Add(calendar);
         return calendar;
     }
 
-    private void Weekly(Calendar calendar, Term term, string title, string place, IsoDayOfWeek[] days, string from, string to, string description) =>
-        Series(calendar, title, term.First, from, to, place, new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(days), until: new RuleEnd(term.Last)), description, true);
+    /// <summary>Every week of the terms, closures left out.</summary>
+    private void Weekly(Calendar calendar, string title, string place, IsoDayOfWeek[] days, string from, string to, string description) => Series(
+        calendar,
+        title,
+        Year.Autumn.First,
+        from,
+        to,
+        place,
+        new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(days), until: new RuleEnd(Year.Spring.Last)),
+        description,
+        SchoolDayRule.Of(SchoolDayChoice.InTerm, ClosureChoice.LeaveOut, [], []));
 
-    private void Series(Calendar calendar, string title, LocalDate first, string from, string to, string place, RecurrenceRule rule, string description, bool leaveOutClosures)
-    {
-        var e = Event.Create(NextId(), calendar.Id, new EventDraft(title, place, description, Span(calendar, first, from, to), rule), madeAt);
-        if (leaveOutClosures)
-        {
-            var year = new TimeWindow(Year.Year.First, Year.Year.Last.PlusDays(1), calendar.Zone);
-            e = e with { Skips = [.. e.Dates.In(year).Select(o => o.LocalStart).Where(s => Year.Year.Day(s.Date).Closure is not null)] };
-        }
-        events.Add(e);
-    }
+    private void Series(Calendar calendar, string title, LocalDate first, string from, string to, string place, RecurrenceRule rule, string description, SchoolDayRule? follows = null) =>
+        events.Add(Event.Create(NextId(), calendar.Id, new EventDraft(title, place, description, Span(calendar, first, from, to), rule, follows, lists.FactsOf(title, true)), madeAt, Year.Days));
 
     private void Timed(Calendar calendar, string title, LocalDate day, string from, string to, string place, string description) =>
-        events.Add(Event.Create(NextId(), calendar.Id, new EventDraft(title, place, description, Span(calendar, day, from, to), null), madeAt));
+        events.Add(Event.Create(NextId(), calendar.Id, new EventDraft(title, place, description, Span(calendar, day, from, to), null, null, lists.FactsOf(title, false)), madeAt));
 
     private void Days(Calendar calendar, string title, LocalDate first, LocalDate last, string place, string description) =>
-        events.Add(Event.Create(NextId(), calendar.Id, new EventDraft(title, place, description, EventTiming.AllDay(first, last < first ? first : last), null), madeAt));
+        events.Add(Event.Create(NextId(), calendar.Id, new EventDraft(title, place, description, EventTiming.AllDay(first, last < first ? first : last), null, null, lists.FactsOf(title, false)), madeAt));
 
     private static EventTiming Span(Calendar calendar, LocalDate day, string from, string to)
     {

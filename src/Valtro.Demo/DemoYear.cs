@@ -9,10 +9,11 @@ public sealed class DemoYear
     /// <summary>The length of the rotation.</summary>
     public const int CycleLength = 6;
 
-    /// <summary>The letters of the teaching weeks.</summary>
-    public static readonly IReadOnlyList<string> WeekLetters = ["A", "B"];
-
-    public DemoYear(LocalDate today)
+    /// <summary>Makes the year.</summary>
+    /// <param name="today">A day in it.</param>
+    /// <param name="id">Its identity.</param>
+    /// <param name="workshop">The calendar whose workshop is shut for a day in autumn.</param>
+    public DemoYear(LocalDate today, Guid id = default, Guid workshop = default)
     {
         var start = SchoolYear.StartOfYear(today);
         var next = start.Year + 1;
@@ -32,10 +33,25 @@ public sealed class DemoYear
             new("Spring break", Winter.Last.PlusDays(1), Spring.First.PlusDays(-1)),
             One("Harbour Day", Nth(next, 5, IsoDayOfWeek.Monday, 3)),
         ];
-        Year = new SchoolYear(start, start.PlusYears(1).PlusDays(-1), [Autumn, Winter, Spring], closures, CycleLength, WeekLetters);
+        Year = new SchoolYear
+        {
+            Id = id,
+            First = start,
+            Last = start.PlusYears(1).PlusDays(-1),
+            Terms = [Autumn, Winter, Spring],
+            Closures = [.. closures],
+            CycleLength = CycleLength,
+            WeekLetters = ["A", "B"],
+        };
+        Days = new SchoolDays([Year]);
+        var saw = On(Autumn, 12, IsoDayOfWeek.Thursday);
+        Year = (Year with { Closures = Year.Closures.Add(new Closure("Band saw overhaul", saw, saw) { CalendarIds = [workshop] }) }).Checked();
+        Days = new SchoolDays([Year]);
     }
 
     public SchoolYear Year { get; }
+
+    public SchoolDays Days { get; }
 
     public Term Autumn { get; }
 
@@ -50,7 +66,7 @@ public sealed class DemoYear
     public LocalDate On(Term term, int week, IsoDayOfWeek day)
     {
         var date = Monday(term.First).PlusDays(7 * (week - 1) + (int)day - 1);
-        while (date < term.First || (day < IsoDayOfWeek.Saturday && Year.Day(date).Closure is not null))
+        while (date < term.First || (day < IsoDayOfWeek.Saturday && Days.Day(date).Closure is not null))
             date = date.PlusDays(7);
         return date;
     }

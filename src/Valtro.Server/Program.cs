@@ -5,11 +5,16 @@ using Valtro.Server;
 using Valtro.Server.Api;
 using Valtro.Server.Board;
 using Valtro.Server.Calendars;
+using Valtro.Server.Checks;
 using Valtro.Server.Demo;
 using Valtro.Server.Events;
+using Valtro.Server.Lists;
+using Valtro.Server.Live;
 using Valtro.Server.Outlets;
 using Valtro.Server.Publications;
+using Valtro.Server.Search;
 using Valtro.Server.Sessions;
+using Valtro.Server.Years;
 using Valtro.Store;
 
 var builder = WebApplication.CreateBuilder(args);
@@ -25,11 +30,22 @@ builder.Services.AddSingleton(settings);
 builder.Services.AddSingleton<IClock>(SystemClock.Instance);
 builder.Services.AddSingleton(_ => Database.Connect(settings.Database));
 builder.Services.AddSingleton<Schools>();
+builder.Services.AddSingleton<SchoolYears>();
+builder.Services.AddSingleton<Valtro.Store.Lists>();
+builder.Services.AddSingleton<AcceptedClashes>();
 builder.Services.AddSingleton<People>();
 builder.Services.AddSingleton<Valtro.Store.Calendars>();
 builder.Services.AddSingleton<Valtro.Store.Events>();
 builder.Services.AddSingleton<Valtro.Store.Publications>();
 builder.Services.AddSingleton<DemoFiller>();
+builder.Services.AddSingleton<ChangeFeed>();
+// The build reads the endpoints through a host of its own; nothing may be touched then.
+var isRead = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
+if (!isRead)
+{
+    builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
+    builder.Services.AddHostedService<BinKeeper>();
+}
 builder.Services.AddSessions();
 builder.Services.AddOutlets();
 builder.Services.AddApi();
@@ -52,15 +68,21 @@ var api = app.MapGroup("/api").RequireAuthorization();
 api.MapSessions();
 api.MapBoard();
 api.MapCalendars();
+api.MapSchoolYears();
+api.MapLists();
+api.MapChecks();
+api.MapLive();
+api.MapSearch();
+api.MapBoardSettings();
 api.MapEvents();
+api.MapHistory();
 api.MapLines();
 api.MapPublications();
 api.MapFallback(() => Problems.NotFound("no_such_address", "There is nothing at this address.")).AllowAnonymous();
 app.MapOutlets();
 app.MapWorkspace();
 
-// The build reads the endpoints through a host of its own; nothing may be touched then.
-if (Assembly.GetEntryAssembly()?.GetName().Name != "GetDocument.Insider")
+if (!isRead)
 {
     Database.Migrate(settings.Database);
     if (settings.FillDemo)

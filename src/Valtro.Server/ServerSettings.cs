@@ -5,13 +5,15 @@ namespace Valtro.Server;
 /// <param name="Address">The address people reach this server at, without a slash at the end.</param>
 /// <param name="WebFolder">Where the built interface lies.</param>
 /// <param name="FillDemo">Whether an empty database gets the demo school.</param>
-public sealed record ServerSettings(string Database, string Address, string WebFolder, bool FillDemo)
+/// <param name="StandIns">Where the stand-ins are, for the demo school's map; empty without them.</param>
+public sealed record ServerSettings(string Database, string Address, string WebFolder, bool FillDemo, string StandIns)
 {
     public static ServerSettings From(IConfiguration configuration) => new(
         configuration["DATABASE"] ?? "Host=127.0.0.1;Database=valtro;Username=valtro",
         (configuration["ADDRESS"] ?? "http://127.0.0.1:4180").TrimEnd('/'),
         Path.GetFullPath(configuration["WEB"] ?? "web/dist"),
-        configuration.GetValue("DEMO", false));
+        configuration.GetValue("DEMO", false),
+        (configuration["STAND_INS"] ?? "").TrimEnd('/'));
 
     /// <summary>The address of one of a publication's outlets.</summary>
     public string OutletUrl(string key, string outlet) => $"{Address}/p/{key}{outlet}";

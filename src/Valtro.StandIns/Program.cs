@@ -1,4 +1,4 @@
-// Stand-ins for the places outside that Valtro's outlets are put into: so far a school's website. They know nothing of
+// Stand-ins for the places outside that Valtro's outlets are put into: a school's website and a map. They know nothing of
 // Valtro but the address of its embeds, as any website would.
 var builder = WebApplication.CreateBuilder(args);
 var app = builder.Build();
@@ -10,6 +10,8 @@ string Page(string name) => File.ReadAllText(Path.Combine(pages, name)).Replace(
 app.MapGet("/", () => Results.Content(Page("home.html"), "text/html; charset=utf-8"));
 app.MapGet("/calendar", (string? key) => Results.Content(
     Page("calendar.html").Replace("{{key}}", Uri.EscapeDataString(key ?? "lanternfell")), "text/html; charset=utf-8"));
+app.MapGet("/map", (string? q) => Results.Content(
+    Page("map.html").Replace("{{q}}", System.Net.WebUtility.HtmlEncode(q ?? "")), "text/html; charset=utf-8"));
 app.MapGet("/site.css", () => Results.Content(Page("site.css"), "text/css; charset=utf-8"));
 app.MapGet("/health/ready", () => "ready");
 app.Run();

@@ -54,6 +54,19 @@ public sealed class People(NpgsqlDataSource db)
             new { tokenHash, person.SchoolId, person.Id, now, expires });
     }
 
+    /// <summary>How a person keeps the board, as it was kept; null when they never set anything.</summary>
+    public async Task<string?> BoardAsync(Guid id)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        return await connection.ExecuteScalarAsync<string?>("select board::text from person where id = @id", new { id });
+    }
+
+    public async Task KeepBoardAsync(Guid id, string board)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        await connection.ExecuteAsync("update person set board = @board::jsonb where id = @id", new { id, board });
+    }
+
     public async Task RemoveSessionAsync(byte[] tokenHash)
     {
         await using var connection = await db.OpenConnectionAsync();

@@ -11,7 +11,7 @@ namespace Valtro.Store;
 public sealed record PublicationState(Guid Id, Guid SchoolId, long Revision, Instant ChangedAt, Instant? TakenDownAt);
 
 /// <summary>A publication with all it is made from.</summary>
-public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events);
+public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events, SchoolLists Lists);
 
 /// <summary>Publications.</summary>
 public sealed class Publications(NpgsqlDataSource db)
@@ -52,7 +52,7 @@ public sealed class Publications(NpgsqlDataSource db)
         var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");
         var calendars = await Calendars.ListForPublicationAsync(connection, id);
         var events = await Events.ListForPublicationAsync(connection, id);
-        return new PublicationContents(publication, calendars, events);
+        return new PublicationContents(publication, calendars, events, await Lists.GetAsync(connection, schoolId));
     }
 
     /// <summary>Keeps a new or a changed publication; its revision grows.</summary>

@@ -26,10 +26,12 @@ public sealed class TakenException() : Exception("It is taken.");
 /// <summary>One change: the new state, its history entry and the new revision of what it shows in, or none of them.</summary>
 internal sealed class WriteTransaction : IAsyncDisposable
 {
-    private static readonly JsonSerializerOptions Json = new JsonSerializerOptions(JsonSerializerDefaults.Web)
+    /// <summary>How states are written into the history.</summary>
+    internal static readonly JsonSerializerOptions Json = new JsonSerializerOptions(JsonSerializerDefaults.Web)
         .ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
     private readonly NpgsqlTransaction transaction;
+    private readonly Guid changeId = Guid.CreateVersion7();
 
     private WriteTransaction(NpgsqlConnection connection, NpgsqlTransaction transaction, Author author)
     {
@@ -52,8 +54,8 @@ internal sealed class WriteTransaction : IAsyncDisposable
     public Task RecordAsync(string entity, Guid entityId, string action, object? before, object? after) =>
         Connection.ExecuteAsync(
             """
-            insert into history (id, school_id, person_id, at, entity, entity_id, action, before, after)
-            values (@Id, @SchoolId, @PersonId, @Now, @entity, @entityId, @action, @before::jsonb, @after::jsonb)
+            insert into history (id, school_id, person_id, at, entity, entity_id, action, before, after, change_id)
+            values (@Id, @SchoolId, @PersonId, @Now, @entity, @entityId, @action, @before::jsonb, @after::jsonb, @changeId)
             """,
             new
             {
@@ -64,6 +66,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
                 entity,
                 entityId,
                 action,
+                changeId,
                 before = before is null ? null : JsonSerializer.Serialize(before, Json),
                 after = after is null ? null : JsonSerializer.Serialize(after, Json),
             });
@@ -83,7 +86,12 @@ internal sealed class WriteTransaction : IAsyncDisposable
             """,
             new { Author.SchoolId, Author.Now, calendarIds });
 
-    public Task CommitAsync() => transaction.CommitAsync();
+    /// <summary>Keeps it all, and lets open screens and other servers know.</summary>
+    public async Task CommitAsync()
+    {
+        await Connection.ExecuteAsync($"select pg_notify('{Changes.Channel}', @payload)", new { payload = Changes.Write(Author) });
+        await transaction.CommitAsync();
+    }
 
     public async ValueTask DisposeAsync()
     {

@@ -29,6 +29,8 @@ export default defineConfig({
   testDir: 'tests',
   fullyParallel: true,
   workers: 2,
+  // Machines are shared and noisy: a test may be tried once more, and is told as flaky then.
+  retries: 1,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   forbidOnly: true,

@@ -1,15 +1,23 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback } from 'react';
 import { Navigate, Route, Routes, useLocation } from 'react-router';
 import { Publish } from './publish/Publish';
 import { api, asProblem } from './shared/api/client';
 import { problemText, useTexts } from './shared/i18n';
 import { UndoProvider } from './shared/undo';
+import { useLive } from './shared/useLive';
+import { BinPage } from './binned/BinPage';
+import { ChecksPage } from './checks/ChecksPage';
+import { ListsPage } from './lists/ListsPage';
 import { SignIn } from './signin/SignIn';
 import { TopBar } from './workspace/TopBar';
 import { Plan } from './workspace/Plan';
+import { SchoolYearPage } from './year/SchoolYearPage';
 
 export const App = () => {
   const { t } = useTexts();
+  const queries = useQueryClient();
+  const undoOlder = useCallback(() => api.undoOwn().then(() => queries.invalidateQueries()), [queries]);
   const session = useQuery({ queryKey: ['session'], queryFn: api.session, staleTime: 60_000 });
 
   if (session.isPending) return <p className="loading">{t('loading')}</p>;
@@ -26,10 +34,15 @@ export const App = () => {
     );
   }
   return (
-    <UndoProvider>
+    <UndoProvider undoOlder={undoOlder}>
+      <Live />
       <TopBar session={session.data} />
       <Routes>
         <Route path="/plan" element={<Plan school={session.data.school} />} />
+        <Route path="/school-year" element={<SchoolYearPage school={session.data.school} />} />
+        <Route path="/checks" element={<ChecksPage school={session.data.school} />} />
+        <Route path="/bin" element={<BinPage school={session.data.school} />} />
+        <Route path="/lists" element={<ListsPage />} />
         <Route path="/publish/:id?" element={<Publish />} />
         <Route path="*" element={<ToPlan />} />
       </Routes>
@@ -39,3 +52,13 @@ export const App = () => {
 
 /** Any other address is the plan's, with what it says of the window. */
 const ToPlan = () => <Navigate to={{ pathname: '/plan', search: useLocation().search }} replace />;
+
+/** Says when the server cannot be heard; what is typed stays, and it goes on by itself. */
+const Live = () => {
+  const { t } = useTexts();
+  return useLive() ? (
+    <p className="lost" role="status">
+      {t('lost')}
+    </p>
+  ) : null;
+};

@@ -1,22 +1,19 @@
 import { describe, expect, it } from 'vitest';
 import type { Occurrence } from '../src/shared/api/client';
 import { linesOn, onDay, packBars } from '../src/workspace/layout';
+import { occurrenceOf } from './samples';
 
-const occurrence = (eventId: string, firstDay: string, lastDay: string, start = '00:00'): Occurrence => ({
-  eventId,
-  calendarId: 'c',
-  date: `${firstDay}T${start}:00`,
-  title: eventId,
-  place: '',
-  allDay: start === '00:00',
-  start: `${firstDay}T${start}:00`,
-  end: `${lastDay}T23:00:00`,
-  firstDay,
-  lastDay,
-  isSeries: false,
-  isChanged: false,
-  isCalledOff: false,
-});
+const occurrence = (eventId: string, firstDay: string, lastDay: string, start = '00:00'): Occurrence =>
+  occurrenceOf({
+    eventId,
+    date: `${firstDay}T${start}:00`,
+    title: eventId,
+    allDay: start === '00:00',
+    start: `${firstDay}T${start}:00`,
+    end: `${lastDay}T23:00:00`,
+    firstDay,
+    lastDay,
+  });
 
 describe('events over several days', () => {
   const bars = packBars(

@@ -1,17 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import type { EventData, Occurrence } from '../src/shared/api/client';
-import { carryOver, draftFor } from '../src/workspace/scopes';
+import type { EventData } from '../src/shared/api/client';
+import type { EventDraft } from '../src/workspace/draft';
+import { carryOver, draftFor, shiftedFor } from '../src/workspace/scopes';
+import { NO_SHIFT } from '../src/workspace/shift';
+import { eventOf, occurrenceOf } from './samples';
 
-const event: EventData = {
-  id: 'e',
-  calendarId: 'c',
-  title: 'Knots',
-  place: 'Loft 2',
-  description: 'Bring a rope',
-  timing: { kind: 'zoned', start: '2026-09-01T22:30:00', end: '2026-09-02T00:15:00', zone: 'America/Halifax' },
+const event = eventOf({
   rule: { frequency: 'weekly', interval: 1, days: ['tuesday'], count: 8, until: null },
-  skips: [],
-  extras: [],
   changes: [
     {
       date: '2026-09-15T22:30:00',
@@ -22,27 +17,17 @@ const event: EventData = {
       calledOff: false,
     },
   ],
-  version: 3,
-  createdAt: '2026-08-01T00:00:00Z',
-  changedAt: '2026-08-01T00:00:00Z',
-  inBin: false,
-};
-
-const on = (date: string): Occurrence => ({
-  eventId: 'e',
-  calendarId: 'c',
-  date,
-  title: 'Knots',
-  place: '',
-  allDay: false,
-  start: date,
-  end: date,
-  firstDay: date.slice(0, 10),
-  lastDay: date.slice(0, 10),
-  isSeries: true,
-  isChanged: false,
-  isCalledOff: false,
 });
+
+const on = (date: string) =>
+  occurrenceOf({
+    date,
+    start: date,
+    end: date,
+    firstDay: date.slice(0, 10),
+    lastDay: date.slice(0, 10),
+    isSeries: true,
+  });
 
 describe('the fields of a series', () => {
   it('are those of one date, with its own length, when that date is meant', () => {
@@ -91,12 +76,13 @@ describe('the fields of a series', () => {
 });
 
 describe('what was typed', () => {
+  const carry = (typed: EventDraft) => carryOver(typed, here, every, 'thisDate', 'everyDate', '2026-09-08');
   const here = draftFor(event, on('2026-09-08T22:30:00'), 'thisDate');
   const every = draftFor(event, on('2026-09-08T22:30:00'), 'everyDate');
 
   it('goes along to other dates, and what was not stays theirs', () => {
     const typed = { ...here, place: 'Quay', from: '21:00' };
-    expect(carryOver(typed, here, every)).toMatchObject({
+    expect(carry(typed)).toMatchObject({
       title: 'Knots',
       place: 'Quay',
       from: '21:00',
@@ -106,8 +92,29 @@ describe('what was typed', () => {
 
   it('moves the other dates by as many days', () => {
     const typed = { ...here, firstDay: '2026-09-10', lastDay: '2026-09-11' };
-    expect(carryOver(typed, here, every)).toMatchObject({ firstDay: '2026-09-03', lastDay: '2026-09-04' });
+    expect(carry(typed)).toMatchObject({ firstDay: '2026-09-03', lastDay: '2026-09-04' });
   });
 
-  it('is nothing when nothing was typed', () => expect(carryOver(here, here, every)).toEqual(every));
+  it('takes the rule’s weekday along, and leaves it when it is for one date again', () => {
+    const typed = { ...here, firstDay: '2026-09-10', lastDay: '2026-09-11' };
+    expect(carry(typed).rule?.days).toEqual(['thursday']);
+    const back = carryOver(carry(typed), every, here, 'everyDate', 'thisDate', '2026-09-08');
+    expect(back).toEqual(typed);
+  });
+
+  it('is moved on the board for one date, or with the rule for all', () => {
+    const shift = { ...NO_SHIFT, days: 2, minutes: -90 };
+    expect(shiftedFor(here, shift, on('2026-09-08T22:30:00'), 'thisDate')).toMatchObject({
+      firstDay: '2026-09-10',
+      from: '21:00',
+      to: '22:45',
+      rule: here.rule,
+    });
+    expect(shiftedFor(every, shift, on('2026-09-08T22:30:00'), 'everyDate')).toMatchObject({
+      firstDay: '2026-09-03',
+      rule: { days: ['thursday'] },
+    });
+  });
+
+  it('is nothing when nothing was typed', () => expect(carry(here)).toEqual(every));
 });

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using NodaTime;
 using Valtro.Core.Recurrence;
+using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
 
 namespace Valtro.Core.Events;
@@ -11,7 +12,10 @@ namespace Valtro.Core.Events;
 /// <param name="Description">Plain text, may be empty.</param>
 /// <param name="Timing">When it is, or first is.</param>
 /// <param name="Rule">The rule of a series; null for a one-time event.</param>
-public sealed record EventDraft(string? Title, string? Place, string? Description, EventTiming Timing, RecurrenceRule? Rule);
+/// <param name="Follows">How the series follows school days; null when it does not.</param>
+/// <param name="Facts">What it has beside; null for nothing, or for what a saved event has.</param>
+public sealed record EventDraft(
+    string? Title, string? Place, string? Description, EventTiming Timing, RecurrenceRule? Rule, SchoolDayRule? Follows = null, EventFacts? Facts = null);
 
 /// <summary>
 /// An event: one-time or a series. Immutable; every change is a function from one state to the next, and the store
@@ -58,6 +62,18 @@ public sealed record Event
     /// <summary>The rule of a series; null for a one-time event.</summary>
     public RecurrenceRule? Rule { get; init; }
 
+    /// <summary>How the series follows school days; null when it does not.</summary>
+    public SchoolDayRule? Follows { get; init; }
+
+    /// <summary>
+    /// The dates a series that follows school days has by the school's years as they were known; null for other events.
+    /// Computed anew when the years change.
+    /// </summary>
+    public PlainDates? BySchoolDays { get; init; }
+
+    /// <summary>What it has beside, the same on all its dates.</summary>
+    public EventFacts Facts { get; init; } = EventFacts.None;
+
     /// <summary>Local starts left out, ascending.</summary>
     public ImmutableArray<LocalDateTime> Skips { get; init; } = [];
 
@@ -82,14 +98,29 @@ public sealed record Event
     /// <summary>When it was last changed.</summary>
     public required Instant ChangedAt { get; init; }
 
+    /// <summary>When its times were last set as a whole: made, or moved.</summary>
+    public Instant TimedAt { get; init; }
+
     /// <summary>When it was put in the bin, or null.</summary>
     public Instant? DeletedAt { get; init; }
 
     /// <summary>The dates its rule and extras make, less its skips, where the series gives them.</summary>
-    public SeriesDates Dates => new(Timing, Rule, Skips, Extras);
+    public SeriesDates Dates => new(Given, Skips, ByHand);
 
     /// <summary>The dates with what differs on them.</summary>
-    public EventDates All => new(Timing, Rule, Skips, Extras, Changes);
+    public EventDates All => new(Given, Skips, ByHand, Changes);
+
+    /// <summary>The dates in the terms of RFC 5545 alone, skips and extras included.</summary>
+    public PlainDates Plain => Given.With(Skips, ByHand);
+
+    /// <summary>The dates its rule gives, by the school's days where it follows them; nothing of what was done by hand.</summary>
+    internal SeriesDates RuleDates => new(Given, []);
+
+    private PlainDates Given => BySchoolDays ?? new PlainDates(Timing, Rule, [], []);
+
+    /// <summary>Dates set by hand. What was changed on a date holds it, whatever becomes of the school year.</summary>
+    private ImmutableArray<LocalDateTime> ByHand =>
+        BySchoolDays is null || Changes.IsEmpty ? Extras : [.. Extras.Union(Changes.Select(c => c.Date)).Order()];
 
     /// <summary>
     /// The instants it can touch, a little wider than it is, for finding it by a window; the end is null for an
@@ -114,8 +145,13 @@ public sealed record Event
     }
 
     /// <summary>A new event.</summary>
+    /// <param name="id">Its identity.</param>
+    /// <param name="calendarId">Its home calendar.</param>
+    /// <param name="draft">What it shall be.</param>
+    /// <param name="now">The moment.</param>
+    /// <param name="days">The school's days, for a series that follows them.</param>
     /// <exception cref="InvalidInputException">A code that names what is wrong with the draft.</exception>
-    public static Event Create(Guid id, Guid calendarId, EventDraft draft, Instant now)
+    public static Event Create(Guid id, Guid calendarId, EventDraft draft, Instant now, SchoolDays? days = null)
     {
         var (timing, rule) = InStep(draft);
         var (title, place, description) = CheckedTexts(draft);
@@ -129,12 +165,40 @@ public sealed record Event
             Description = description,
             Timing = timing,
             Rule = rule,
+            Follows = rule is null ? null : draft.Follows,
+            Facts = (draft.Facts ?? EventFacts.None).Checked(calendarId),
+            TimedAt = now,
             Sequence = 0,
             Version = 1,
             CreatedAt = now,
             ChangedAt = now,
-        };
+        }.OnSchoolDays(days ?? SchoolDays.None);
     }
+
+    /// <summary>The event with its dates by the school's days; the same value when they are as before.</summary>
+    /// <exception cref="InvalidInputException"><c>no_school_days</c>: there is no such date in the years the school keeps.</exception>
+    public Event OnSchoolDays(SchoolDays days)
+    {
+        var found = FoundIn(days);
+        if (found is not null && new SeriesDates(found, []).First is null)
+            throw new InvalidInputException("no_school_days", "follows", "The school year has no such date. Look at its terms and its cycle, or choose other days.");
+        return found == BySchoolDays ? this : this with { BySchoolDays = found };
+    }
+
+    /// <summary>
+    /// The event after a change of the school's years; the same value when its dates are as before. A series may come to
+    /// have no date.
+    /// </summary>
+    public Event Recomputed(SchoolDays days, Instant now)
+    {
+        var found = FoundIn(days);
+        return found == BySchoolDays
+            ? this
+            : this with { BySchoolDays = found, Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+    }
+
+    private PlainDates? FoundIn(SchoolDays days) =>
+        Follows is null || Rule is null ? null : new SchoolDayDates(Timing, Rule, Follows, days, CalendarId).Plain();
 
     /// <summary>
     /// The start moved to the first date the rule gives. RFC 5545 leaves a start that its rule does not give
@@ -182,6 +246,21 @@ public sealed record Event
             : this with { Skips = Skips.RemoveAt(at), Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
     }
 
+    /// <summary>The calendars it stands in, its home first.</summary>
+    public IEnumerable<Guid> CalendarIds => Facts.AlsoIn.Prepend(CalendarId);
+
+    /// <summary>
+    /// Whether people hear of a date late: it was made, moved, called off or put on again less than some days before it.
+    /// </summary>
+    /// <param name="start">The date's first moment.</param>
+    /// <param name="change">What differs on it, or null.</param>
+    /// <param name="days">The school's notice; 0 for never.</param>
+    public bool IsShortNotice(Instant start, EventChange? change, int days)
+    {
+        bool Is(Instant at) => at <= start && start - at < Duration.FromDays(days);
+        return days > 0 && (Is(TimedAt) || (change?.At is { } at && Is(at)));
+    }
+
     /// <summary>The event in the bin.</summary>
     public Event Delete(Instant now) =>
         DeletedAt is null ? this with { DeletedAt = now, Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now } : this;
@@ -194,7 +273,8 @@ public sealed record Event
     /// <exception cref="InvalidInputException"><c>no_such_date</c>.</exception>
     public Event CallOff(LocalDateTime localStart, bool isOff, Instant now)
     {
-        CheckDate(localStart);
+        if (Rule is not null || localStart != Timing.Start)
+            CheckDate(localStart);
         return WithChange((All.Of(localStart) ?? new EventChange { Date = localStart }) with { IsCalledOff = isOff }, now);
     }
 
@@ -233,10 +313,12 @@ public sealed record Event
     internal Event WithChange(EventChange change, Instant now)
     {
         var old = All.Of(change.Date);
+        change = change with { At = old?.At };
         if (old == change || (old is null && change.IsEmpty))
             return this;
         var others = Changes.Where(c => c.Date != change.Date);
         var isTimed = old?.Timing != change.Timing || (old?.IsCalledOff ?? false) != change.IsCalledOff;
+        change = change with { At = isTimed ? now : old?.At };
         return this with
         {
             Changes = [.. (change.IsEmpty ? others : others.Append(change)).OrderBy(c => c.Date)],

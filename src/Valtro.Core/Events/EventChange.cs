@@ -24,6 +24,9 @@ public sealed record EventChange
     /// <summary>Whether this date is called off: it stays visible, struck through.</summary>
     public bool IsCalledOff { get; init; }
 
+    /// <summary>When its time was last set, or it was called off or on; null when neither was.</summary>
+    public Instant? At { get; init; }
+
     /// <summary>Whether it says nothing.</summary>
     public bool IsEmpty => Title is null && Place is null && Description is null && Timing is null && !IsCalledOff;
 }

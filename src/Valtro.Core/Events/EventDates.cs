@@ -13,14 +13,12 @@ namespace Valtro.Core.Events;
 public readonly record struct EventDate(LocalDateTime Date, SeenSpan Span, EventTiming Timing, EventChange? Change);
 
 /// <summary>All the dates of an event: what its rule and its extras give, less its skips, with its changes.</summary>
-/// <param name="Timing">When it is, or first is.</param>
-/// <param name="Rule">The rule of a series.</param>
+/// <param name="Given">What is given without a hand.</param>
 /// <param name="Skips">Local starts left out, ascending.</param>
 /// <param name="Extras">Local starts added, ascending.</param>
 /// <param name="Changes">What differs on single dates, by their dates.</param>
 public sealed record EventDates(
-    EventTiming Timing,
-    RecurrenceRule? Rule,
+    PlainDates Given,
     ImmutableArray<LocalDateTime> Skips,
     ImmutableArray<LocalDateTime> Extras,
     ImmutableArray<EventChange> Changes)
@@ -31,10 +29,10 @@ public sealed record EventDates(
     {
         var moved = Changes.Where(c => c.Timing is not null).ToList();
         var others = moved.Count == 0 ? Skips : [.. Skips.Concat(moved.Select(c => c.Date)).Order()];
-        foreach (var occurrence in new SeriesDates(Timing, Rule, others, Extras).In(window))
+        foreach (var occurrence in new SeriesDates(Given, others, Extras).In(window))
         {
             var date = occurrence.LocalStart;
-            yield return new EventDate(date, SeenSpan.Of(Timing, occurrence, window.Zone), Timing, Of(date));
+            yield return new EventDate(date, SeenSpan.Of(Given.Timing, occurrence, window.Zone), Given.Timing, Of(date));
         }
         foreach (var change in moved)
         {

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using NodaTime;
 using Valtro.Core.Recurrence;
+using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
 
 namespace Valtro.Core.Events;
@@ -27,22 +28,24 @@ public static class SeriesEditor
     /// <param name="choices">What was decided about changes that no longer fit, by their dates.</param>
     /// <param name="now">The moment of the edit.</param>
     /// <param name="newId">Gives identities to new events.</param>
+    /// <param name="schoolDays">The school's days, for series that follow them.</param>
     /// <exception cref="InvalidInputException">
     /// <c>no_such_date</c>; <c>date_calendar</c>, <c>date_kind</c>: one date cannot go to another calendar or kind of time; or a code of the draft.
     /// </exception>
     public static SeriesPlan Plan(
-        Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId)
+        Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId, SchoolDays? schoolDays = null)
     {
+        var days = schoolDays ?? SchoolDays.None;
         if (before.Rule is null && before.Extras.IsEmpty)
-            return OfEvery(before, edit, choices, now, newId);
+            return OfEvery(before, edit, choices, now, newId, days);
         if (edit.Scope != EditScope.EveryDate && !before.Dates.Makes(edit.Date))
             throw new InvalidInputException("no_such_date", "date", "This event has no such date.");
         return edit.Scope switch
         {
             EditScope.ThisDate => OfThis(before, edit, now),
-            EditScope.FromThisDate when before.Rule is not null && new SeriesDates(before.Timing, before.Rule, []).First < edit.Date => OfRest(before, edit, choices, now, newId),
+            EditScope.FromThisDate when before.Rule is not null && before.RuleDates.First < edit.Date => OfRest(before, edit, choices, now, newId, days),
             // From the first date on is every date.
-            _ => OfEvery(before, edit, choices, now, newId),
+            _ => OfEvery(before, edit, choices, now, newId, days),
         };
     }
 
@@ -55,7 +58,9 @@ public static class SeriesEditor
             change?.Place ?? e.Place,
             change?.Description ?? e.Description,
             change?.Timing ?? e.Timing.At(date),
-            e.Rule);
+            e.Rule,
+            e.Follows,
+            e.Facts);
     }
 
     private static SeriesPlan OfThis(Event before, SeriesEdit edit, Instant now)
@@ -89,12 +94,14 @@ public static class SeriesEditor
     }
 
     private static SeriesPlan OfEvery(
-        Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId)
+        Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId, SchoolDays days)
     {
         var (timing, rule) = Event.InStep(edit.Draft);
         var (title, place, description) = Event.CheckedTexts(edit.Draft);
-        var isTimed = timing != before.Timing || rule != before.Rule;
-        if (!isTimed && title == before.Title && place == before.Place && description == before.Description && edit.CalendarId == before.CalendarId)
+        var follows = rule is null ? null : edit.Draft.Follows;
+        var facts = edit.Draft.Facts?.Checked(edit.CalendarId) ?? before.Facts.Checked(edit.CalendarId);
+        var isTimed = timing != before.Timing || rule != before.Rule || follows != before.Follows;
+        if (!isTimed && title == before.Title && place == before.Place && description == before.Description && facts == before.Facts && edit.CalendarId == before.CalendarId)
             return new SeriesPlan { Before = before, After = before, Changes = [.. before.Changes.Select(c => new PlannedChange(c, c.Date, null))] };
 
         var after = before with
@@ -105,24 +112,31 @@ public static class SeriesEditor
             Description = description,
             Timing = timing,
             Rule = rule,
+            Follows = follows,
+            Facts = facts,
+            TimedAt = isTimed ? now : before.TimedAt,
             Sequence = isTimed ? before.Sequence + 1 : before.Sequence,
             Version = before.Version + 1,
             ChangedAt = now,
         };
-        if (!isTimed)
+        after = after.OnSchoolDays(days);
+        // Another calendar may have closures of its own.
+        if (!isTimed && after.BySchoolDays == before.BySchoolDays)
             return new SeriesPlan { Before = before, After = after, Changes = [.. before.Changes.Select(c => new PlannedChange(c, c.Date, null))] };
+        after = after with { Sequence = before.Sequence + 1 };
 
-        var fit = Fit.Of(before, after, before.Skips, before.Extras, before.Changes, choices, now, newId);
+        var fit = Fit.Of(before, after, before.Skips, before.Extras, before.Changes, choices, now, newId, days);
         return fit.Plan(before, fit.Series, null);
     }
 
     private static SeriesPlan OfRest(
-        Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId)
+        Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId, SchoolDays days)
     {
         var rule = before.Rule!;
-        var ruleDates = new SeriesDates(before.Timing, rule, []);
-        var ended = rule.Count is null ? UntilBefore(before, edit.Date) : null;
-        var counted = rule.Count is null ? 0 : ruleDates.FirstStarts(RecurrenceRule.MaxCount).TakeWhile(d => d < edit.Date).Count();
+        // A date moved off a closure begins where the rule has it.
+        var origin = before.Follows is null ? edit.Date : new SchoolDayDates(before.Timing, rule, before.Follows, days, before.CalendarId).Origin(edit.Date) ?? edit.Date;
+        var ended = rule.Count is null ? UntilBefore(before, origin) : null;
+        var counted = rule.Count is null ? 0 : before.RuleDates.FirstStarts(RecurrenceRule.MaxCount).TakeWhile(d => d < edit.Date).Count();
         bool IsBefore(LocalDateTime date) => date < edit.Date;
 
         var first = before with
@@ -135,10 +149,14 @@ public static class SeriesEditor
             Version = before.Version + 1,
             ChangedAt = now,
         };
+        first = first.OnSchoolDays(days);
         var draft = edit.Draft;
+        if (origin != edit.Date && draft.Timing.Start.Date == edit.Date.Date)
+            draft = draft with { Timing = draft.Timing.At(origin.Date.At(draft.Timing.Start.TimeOfDay)) };
         if (draft.Rule is { Count: not null } given && given.Count == rule.Count)
             draft = draft with { Rule = given.WithEnd(Math.Max(1, given.Count.Value - counted), null) };
-        var second = Event.Create(newId(), edit.CalendarId, draft, now) with { RelatedTo = before.Uid };
+        draft = draft with { Facts = draft.Facts ?? before.Facts };
+        var second = Event.Create(newId(), edit.CalendarId, draft, now, days) with { RelatedTo = before.Uid };
         var fit = Fit.Of(
             before,
             second,
@@ -148,6 +166,7 @@ public static class SeriesEditor
             choices,
             now,
             newId,
+            days,
             edit.Date);
         var plan = fit.Plan(before, first, fit.Series);
         return plan with { Changes = [.. first.Changes.Select(c => new PlannedChange(c, c.Date, null)), .. plan.Changes] };
@@ -157,6 +176,8 @@ public static class SeriesEditor
     private static RuleEnd? UntilBefore(Event before, LocalDateTime date)
     {
         var moment = date.PlusSeconds(-1);
+        if (before.Follows is not null)
+            return before.Rule!.GivesOneTimeADay ? new RuleEnd(date.Date.PlusDays(-1)) : new RuleEnd(moment.Date, moment.TimeOfDay);
         var rule = before.Rule!.WithEnd(null, new RuleEnd(moment.Date, moment.TimeOfDay));
         return new SeriesDates(before.Timing, rule, []).Last is { } last
             ? new RuleEnd(last.Date, rule.GivesOneTimeADay ? null : last.TimeOfDay)
@@ -169,12 +190,13 @@ public static class SeriesEditor
         private readonly Event old;
         private readonly SeriesDates oldDates;
         private readonly SeriesDates newDates;
+        private readonly SchoolDayDates? placing;
         private readonly LocalTime newTime;
         private readonly bool byWeek;
         private readonly ImmutableHashSet<LocalDateTime> oldExtras;
         private readonly LocalDateTime from;
 
-        private Fit(Event old, Event series, ImmutableArray<LocalDateTime> extras, LocalDateTime from)
+        private Fit(Event old, Event series, ImmutableArray<LocalDateTime> extras, SchoolDays days, LocalDateTime from)
         {
             this.old = old;
             this.from = from;
@@ -182,8 +204,9 @@ public static class SeriesEditor
             newTime = series.Timing.Start.TimeOfDay;
             byWeek = old.Rule is null or { Frequency: <= Frequency.Weekly };
             oldDates = old.Dates;
-            Series = series with { Extras = [.. extras.Select(e => e.Date.At(newTime)).Distinct().Order()] };
+            Series = series with { Extras = [.. extras.Select(e => e.Date.At(newTime)).Distinct().Order()], Changes = [] };
             newDates = Series.Dates;
+            placing = Series is { Follows: { } follows, Rule: { } rule } ? new SchoolDayDates(Series.Timing, rule, follows, days, Series.CalendarId) : null;
         }
 
         public Event Series { get; private set; }
@@ -205,9 +228,10 @@ public static class SeriesEditor
             IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices,
             Instant now,
             Func<Guid> newId,
+            SchoolDays days,
             LocalDateTime? from = null)
         {
-            var fit = new Fit(old, series, extras, from ?? LocalDateTime.MinIsoValue);
+            var fit = new Fit(old, series, extras, days, from ?? LocalDateTime.MinIsoValue);
             fit.PlaceSkips(skips);
             fit.PlaceChanges(changes, choices, now, newId);
             return fit;
@@ -217,14 +241,14 @@ public static class SeriesEditor
         public SeriesPlan Plan(Event before, Event after, Event? second)
         {
             // What is edited lies from here on; a horizon bounds an endless series.
-            var begins = LocalDateTime.Max(from, before.Timing.Start);
-            begins = LocalDateTime.Min(begins, Series.Timing.Start);
+            var (oldFirst, newFirst) = (oldDates.First ?? before.Timing.Start, newDates.First ?? Series.Timing.Start);
+            var begins = LocalDateTime.Min(LocalDateTime.Max(from, oldFirst), newFirst);
             var ends = begins.PlusDays(SeriesPlan.DaysAhead);
             var (gone, moved) = (new List<LocalDateTime>(), new List<MovedDate>());
             var targets = new HashSet<LocalDateTime>();
             var compared = 0;
             var last = ends;
-            foreach (var date in oldDates.From(LocalDateTime.Max(from, before.Timing.Start)))
+            foreach (var date in oldDates.From(LocalDateTime.Max(from, oldFirst)))
             {
                 if (date >= ends)
                     break;
@@ -243,7 +267,7 @@ public static class SeriesEditor
                 else if (to != date)
                     moved.Add(new MovedDate(date, to));
             }
-            var come = newDates.From(Series.Timing.Start)
+            var come = newDates.From(newFirst)
                 .TakeWhile(d => d < last)
                 .Take(SeriesPlan.MaxDates)
                 .Where(d => Series.Skips.BinarySearch(d) < 0 && !targets.Contains(d))
@@ -271,6 +295,9 @@ public static class SeriesEditor
             var sameDay = date.Date.At(newTime);
             if (newDates.Makes(sameDay) || oldExtras.Contains(date))
                 return sameDay;
+            // Off a closure it goes where the series has it then.
+            if (placing?.Place(sameDay) is { } placed && newDates.Makes(placed))
+                return placed;
             // The same place in the same week, or month: the second lesson of a week stays its second.
             var (first, after) = Stretch(date.Date);
             var position = oldDates.Between(first, after).TakeWhile(d => d < date).Count();
@@ -350,7 +377,7 @@ public static class SeriesEditor
                 switch (choices.TryGetValue(change.Date, out var choice) ? choice : (MisfitChoice?)null)
                 {
                     case MisfitChoice.KeepAsEvent:
-                        kept.Add(Event.Create(newId(), Series.CalendarId, SeriesEditor.DraftOf(old, change.Date) with { Rule = null }, now) with { RelatedTo = old.Uid });
+                        kept.Add(Event.Create(newId(), Series.CalendarId, SeriesEditor.DraftOf(old, change.Date) with { Rule = null, Follows = null }, now) with { RelatedTo = old.Uid });
                         break;
                     case MisfitChoice.ToNearestDate when nearest is { } to && taken.Add(to):
                         placed.Add(to, change with { Date = to, Timing = Rekind(change.Timing) });

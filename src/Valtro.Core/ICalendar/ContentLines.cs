@@ -20,6 +20,7 @@ internal sealed class ContentLines
 
     private readonly ArrayBufferWriter<byte> output = new(32 * 1024);
     private readonly StringBuilder line = new(256);
+    private char[] piece = new char[512];
 
     /// <summary>All that was written.</summary>
     public byte[] ToArray() => output.WrittenSpan.ToArray();
@@ -51,6 +52,32 @@ internal sealed class ContentLines
         line.Clear().Append(name).Append(';').Append(parameter).Append('=');
         AppendParameter(parameterValue);
         line.Append(':').Append(value);
+        Flush();
+    }
+
+    /// <summary>Writes a property with several text values (RFC 5545, 3.1.1).</summary>
+    public void Texts(string name, IReadOnlyList<string> values)
+    {
+        line.Clear().Append(name).Append(':');
+        for (var i = 0; i < values.Count; i++)
+        {
+            if (i > 0)
+                line.Append(',');
+            AppendText(values[i]);
+        }
+        Flush();
+    }
+
+    /// <summary>Writes where to take part by video (RFC 7986, 5.11).</summary>
+    public void Conference(string address, string label)
+    {
+        line.Clear().Append("CONFERENCE;VALUE=URI;FEATURE=VIDEO");
+        if (label.Length > 0)
+        {
+            line.Append(";LABEL=");
+            AppendParameter(label);
+        }
+        line.Append(':').Append(address);
         Flush();
     }
 
@@ -109,14 +136,17 @@ internal sealed class ContentLines
 
     private void Flush()
     {
-        var room = MaxOctets;
-        foreach (var chunk in line.GetChunks())
-            room = Fold(chunk.Span, room);
+        // In one piece: between two chunks of the builder a character could be cut in half.
+        if (piece.Length < line.Length)
+            piece = new char[line.Length * 2];
+        line.CopyTo(0, piece, line.Length);
+        Fold(piece.AsSpan(0, line.Length));
         output.Write("\r\n"u8);
     }
 
-    private int Fold(ReadOnlySpan<char> text, int room)
+    private void Fold(ReadOnlySpan<char> text)
     {
+        var room = MaxOctets;
         foreach (var rune in text.EnumerateRunes())
         {
             var length = rune.Utf8SequenceLength;
@@ -128,6 +158,5 @@ internal sealed class ContentLines
             output.Advance(rune.EncodeToUtf8(output.GetSpan(4)));
             room -= length;
         }
-        return room;
     }
 }

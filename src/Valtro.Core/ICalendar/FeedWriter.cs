@@ -1,3 +1,4 @@
+using System.Globalization;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
@@ -72,8 +73,10 @@ public static class FeedWriter
 
     private static void WriteEvent(ContentLines lines, PublishedEvent e, FeedHead head)
     {
+        // What differs on the one date of a one-time event is the event itself.
+        var only = e.Rule is null && e.Extras.IsEmpty && e.Changes.Length > 0 && e.Changes[0].Date == e.Timing.Start ? e.Changes[0] : null;
         Begin(lines, e);
-        Span(lines, e.Timing);
+        Span(lines, only?.Timing ?? e.Timing);
         if (e.Rule is not null || !e.Extras.IsEmpty)
         {
             if (e.Rule is not null)
@@ -87,7 +90,9 @@ public static class FeedWriter
         }
         if (e.RelatedTo is not null)
             lines.Text("RELATED-TO", e.RelatedTo);
-        End(lines, e, null, head);
+        End(lines, e, only, head);
+        if (only is not null)
+            return;
 
         foreach (var change in e.Changes)
         {
@@ -123,15 +128,43 @@ public static class FeedWriter
         lines.Text("SUMMARY", change?.Title ?? e.Title ?? head.BusyTitle);
         if ((change?.Place ?? e.Place) is { Length: > 0 } place)
             lines.Text("LOCATION", place);
-        if ((change?.Description ?? e.Description) is { Length: > 0 } description)
+        if (e.Where is { Latitude: { } north, Longitude: { } east } && (change?.Place is null || e.Where.IsNamed(change.Place)))
+            lines.Raw("GEO", string.Create(CultureInfo.InvariantCulture, $"{north:0.######};{east:0.######}"));
+        if (Body(e, change) is { Length: > 0 } description)
             lines.Text("DESCRIPTION", description);
         if (e.Detail >= Detail.Headlines)
-            lines.Text("CATEGORIES", e.Calendar.Title);
+            lines.Texts("CATEGORIES", [.. e.Calendars.Select(c => c.Title), .. e.Category is null ? [] : new[] { e.Category }, .. e.Facts.Tags]);
+        // One address is the event's own (RFC 5545, 3.8.4.6); the rest stand in its text.
+        if (e.Facts.Links.FirstOrDefault(l => l.Kind != LinkKind.Video) is { } first)
+            lines.Raw("URL", first.Address);
+        foreach (var link in e.Facts.Links.Where(l => l.Kind == LinkKind.Video))
+            lines.Conference(link.Address, link.Label);
         if (e.IsCancelled || change is { IsCalledOff: true })
             lines.Raw("STATUS", "CANCELLED");
-        if (e.Timing.Kind == TimeKind.AllDay)
+        if (e.Timing.Kind == TimeKind.AllDay || e.Facts.IsFree)
             lines.Raw("TRANSP", "TRANSPARENT");
+        if (e.Facts.Reminder is { } minutes && !e.IsCancelled && change is not { IsCalledOff: true })
+        {
+            lines.Raw("BEGIN", "VALARM");
+            lines.Raw("ACTION", "DISPLAY");
+            lines.Text("DESCRIPTION", change?.Title ?? e.Title ?? head.BusyTitle);
+            lines.Raw("TRIGGER", minutes == 0 ? "PT0S" : $"-PT{minutes}M");
+            lines.Raw("END", "VALARM");
+        }
         lines.Raw("END", "VEVENT");
+    }
+
+    /// <summary>The line under the title, the description and the links, as a reader who shows text alone gets them.</summary>
+    private static string Body(PublishedEvent e, EventChange? change)
+    {
+        var parts = new List<string>();
+        if (e.Facts.Subtitle.Length > 0)
+            parts.Add(e.Facts.Subtitle);
+        if ((change?.Description ?? e.Description) is { Length: > 0 } description)
+            parts.Add(description);
+        if (e.Facts.Links.Length > 0)
+            parts.Add(string.Join('\n', e.Facts.Links.Select(l => l.Label.Length > 0 ? $"{l.Label}: {l.Address}" : l.Address)));
+        return string.Join("\n\n", parts);
     }
 
     private static void Moment(ContentLines lines, string name, EventTiming timing, ReadOnlySpan<LocalDateTime> times)

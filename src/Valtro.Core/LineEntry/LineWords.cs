@@ -15,6 +15,24 @@ internal sealed record LineWords
     public required string[] On { get; init; }
     public required string[] Until { get; init; }
     public required string[] Times { get; init; }
+    public required string[] At { get; init; }
+    public required string[] During { get; init; }
+    public required string[] Hours { get; init; }
+    public required string[] Minutes { get; init; }
+    public required string[] Monthly { get; init; }
+    public required string[] Yearly { get; init; }
+    public required string[] MonthUnit { get; init; }
+    public required string[] Year { get; init; }
+    public required string[] The { get; init; }
+    public required string[] Last { get; init; }
+    public required string[] Ordinals { get; init; }
+    public required string[][] OfTheMonth { get; init; }
+    public required string[] Today { get; init; }
+    public required string[] Tomorrow { get; init; }
+    public required string[] Next { get; init; }
+    public required string[][] NextWeek { get; init; }
+    public required string[] To { get; init; }
+    public required string[][] SchoolDay { get; init; }
     public required string[][] AllDay { get; init; }
     public required string[] Weekdays { get; init; }
     public required string[] Months { get; init; }
@@ -31,6 +49,24 @@ internal sealed record LineWords
         On = ["on"],
         Until = ["until", "till", "til"],
         Times = ["times", "x"],
+        At = ["at"],
+        During = ["for"],
+        Hours = ["h", "hr", "hrs", "hour", "hours"],
+        Minutes = ["m", "min", "mins", "minute", "minutes"],
+        Monthly = ["monthly"],
+        Yearly = ["yearly", "annually"],
+        MonthUnit = ["month", "months"],
+        Year = ["year", "years"],
+        The = ["the"],
+        Last = ["last"],
+        Ordinals = ["first", "second", "third", "fourth", "fifth"],
+        OfTheMonth = [["of", "the", "month"], ["of", "each", "month"], ["of", "every", "month"]],
+        Today = ["today"],
+        Tomorrow = ["tomorrow"],
+        Next = ["next"],
+        NextWeek = [["next", "week"]],
+        To = ["to", "-", "–"],
+        SchoolDay = [["school", "day"], ["schoolday"]],
         AllDay = [["all", "day"], ["all-day"], ["allday"]],
         Weekdays = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"],
         Months = ["january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"],
@@ -48,6 +84,24 @@ internal sealed record LineWords
         On = ["le", "les"],
         Until = ["jusqu'au", "jusqu’au", "jusqua"],
         Times = ["fois"],
+        At = ["a"],
+        During = ["pendant", "durant"],
+        Hours = ["h", "heure", "heures"],
+        Minutes = ["m", "min", "minute", "minutes"],
+        Monthly = ["mensuel", "mensuelle"],
+        Yearly = ["annuel", "annuelle"],
+        MonthUnit = ["mois"],
+        Year = ["an", "ans", "annee", "annees"],
+        The = ["le", "les"],
+        Last = ["dernier"],
+        Ordinals = ["premier", "deuxieme", "troisieme", "quatrieme", "cinquieme"],
+        OfTheMonth = [["du", "mois"], ["de", "chaque", "mois"]],
+        Today = ["aujourd'hui", "aujourd’hui"],
+        Tomorrow = ["demain"],
+        Next = ["prochain"],
+        NextWeek = [["la", "semaine", "prochaine"], ["semaine", "prochaine"]],
+        To = ["au", "a", "-", "–"],
+        SchoolDay = [["jour", "de", "classe"], ["les", "jours", "de", "classe"]],
         AllDay = [["toute", "la", "journee"], ["journee", "entiere"]],
         Weekdays = ["lundi", "mardi", "mercredi", "jeudi", "vendredi", "samedi", "dimanche"],
         Months = ["janvier", "fevrier", "mars", "avril", "mai", "juin", "juillet", "aout", "septembre", "octobre", "novembre", "decembre"],

@@ -22,8 +22,11 @@ public sealed record PublishedEvent
     /// <summary>The stable identity for feeds.</summary>
     public required string Uid { get; init; }
 
-    /// <summary>The calendar it comes from.</summary>
+    /// <summary>The calendar it is shown by: of those it stands in, the first that shows most of it.</summary>
     public required PublishedCalendar Calendar { get; init; }
+
+    /// <summary>All calendars that go out and show its name, in the publication's order.</summary>
+    public required IReadOnlyList<PublishedCalendar> Calendars { get; init; }
 
     /// <summary>How much of it is shown.</summary>
     public required Detail Detail { get; init; }
@@ -36,6 +39,18 @@ public sealed record PublishedEvent
 
     /// <summary>The description; null below <see cref="Detail.Everything"/>.</summary>
     public required string? Description { get; init; }
+
+    /// <summary>
+    /// What it has beside: all of it with <see cref="Detail.Everything"/>, below that only whether it leaves the time free,
+    /// its mark, and with <see cref="Detail.Headlines"/> its reminder. Never the calendars it stands in.
+    /// </summary>
+    public EventFacts Facts { get; init; } = EventFacts.None;
+
+    /// <summary>The name of its category; null below <see cref="Detail.Everything"/>.</summary>
+    public string? Category { get; init; }
+
+    /// <summary>Where it is; null below <see cref="Detail.Headlines"/>, or when the school's list does not know.</summary>
+    public Place? Where { get; init; }
 
     /// <summary>When it is, or first is.</summary>
     public required EventTiming Timing { get; init; }
@@ -68,7 +83,7 @@ public sealed record PublishedEvent
     public required bool IsCancelled { get; init; }
 
     /// <summary>The dates it makes.</summary>
-    public EventDates Dates => new(Timing, Rule, Skips, Extras, Changes);
+    public EventDates Dates => new(new PlainDates(Timing, Rule, [], []), Skips, Extras, Changes);
 }
 
 /// <summary>One date of a published event, as seen in the outlet's zone.</summary>
@@ -146,18 +161,16 @@ public sealed record Projection(
     /// <param name="publication">The publication.</param>
     /// <param name="zone">The school's zone.</param>
     /// <param name="calendars">Its calendars; others are ignored, missing ones are not named.</param>
-    /// <param name="events">Their events, those in the bin included.</param>
+    /// <param name="events">The events that stand in them, those in the bin included.</param>
     /// <param name="now">The moment.</param>
-    public static Projection Of(Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now)
+    /// <param name="lists">The school's categories and places.</param>
+    public static Projection Of(
+        Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now, SchoolLists? lists = null)
     {
         var byId = calendars.ToDictionary(c => c.Id);
-        var eventsOf = events.ToLookup(e => e.CalendarId);
+        var standing = events.SelectMany(e => e.CalendarIds, (e, id) => (e, id)).ToLookup(p => p.id, p => p.e);
         var outgoing = new List<PublishedCalendar>();
-        var shown = new List<PublishedEvent>();
         var held = new List<HeldBack>();
-        Instant? validUntil = null;
-        var changedAt = publication.ChangedAt;
-
         foreach (var id in publication.CalendarIds)
         {
             if (!byId.TryGetValue(id, out var calendar))
@@ -166,46 +179,67 @@ public sealed record Projection(
             var detail = (Detail)Math.Min((int)decision.Detail, (int)publication.Detail);
             if (detail == Detail.Nothing)
             {
-                held.Add(new HeldBack(id, calendar.Title, decision.Reason, eventsOf[id].Count(e => e.DeletedAt is null)));
+                held.Add(new HeldBack(id, calendar.Title, decision.Reason, standing[id].Count(e => e.DeletedAt is null)));
                 continue;
             }
-            var published = new PublishedCalendar(id, calendar.Title, calendar.Mark, detail);
-            outgoing.Add(published);
-            foreach (var e in eventsOf[id])
+            outgoing.Add(new PublishedCalendar(id, calendar.Title, calendar.Mark, detail));
+            var drafts = standing[id].Count(e => e.Facts.IsDraft && e.DeletedAt is null);
+            if (drafts > 0)
+                held.Add(new HeldBack(id, calendar.Title, ReachReason.EventIsDraft, drafts));
+        }
+
+        var shown = new List<PublishedEvent>();
+        Instant? validUntil = null;
+        var changedAt = publication.ChangedAt;
+        // An event that stands in several of the calendars goes out once.
+        foreach (var e in outgoing.SelectMany(c => standing[c.Id]).DistinctBy(e => e.Id))
+        {
+            if (e.Facts.IsDraft)
+                continue;
+            if (e.DeletedAt is { } deleted)
             {
-                if (e.DeletedAt is { } deleted)
+                var gone = deleted + Event.BinTime;
+                if (gone <= now)
                 {
-                    var gone = deleted + Event.BinTime;
-                    if (gone <= now)
-                    {
-                        changedAt = Instant.Max(changedAt, gone);
-                        continue;
-                    }
-                    validUntil = validUntil is { } v ? Instant.Min(v, gone) : gone;
+                    changedAt = Instant.Max(changedAt, gone);
+                    continue;
                 }
-                shown.Add(Show(e, published));
+                validUntil = validUntil is { } v ? Instant.Min(v, gone) : gone;
             }
+            var plain = e.Plain;
+            // A series can lose its last date when the school year changes.
+            if (!plain.IsNothing)
+                shown.Add(Show(e, plain, [.. outgoing.Where(c => e.CalendarIds.Contains(c.Id))], lists ?? SchoolLists.Empty));
         }
         shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
         return new Projection(publication, zone, outgoing, shown, held, changedAt, validUntil);
     }
 
-    private static PublishedEvent Show(Event e, PublishedCalendar calendar)
+    // What follows school days goes out as plain dates: whoever reads it needs to know of no school year.
+    private static PublishedEvent Show(Event e, PlainDates plain, IReadOnlyList<PublishedCalendar> calendars, SchoolLists lists)
     {
+        var calendar = calendars.MaxBy(c => c.Detail)!;
         var headlines = calendar.Detail >= Detail.Headlines;
+        var everything = calendar.Detail >= Detail.Everything;
         return new PublishedEvent
         {
             Uid = e.Uid,
             Calendar = calendar,
+            Calendars = headlines ? [.. calendars.Where(c => c.Detail >= Detail.Headlines)] : [calendar],
             Detail = calendar.Detail,
             Title = headlines ? e.Title : null,
             Place = headlines ? e.Place : null,
-            Description = calendar.Detail >= Detail.Everything ? e.Description : null,
-            Timing = e.Timing,
-            Rule = e.Rule,
-            Skips = e.Skips,
-            Extras = e.Extras,
-            Changes = headlines && calendar.Detail >= Detail.Everything
+            Description = everything ? e.Description : null,
+            Facts = everything
+                ? e.Facts with { AlsoIn = [] }
+                : new EventFacts { IsFree = e.Facts.IsFree, Mark = e.Facts.Mark, Reminder = headlines ? e.Facts.Reminder : null },
+            Category = everything ? lists.Category(e.Facts.CategoryId)?.Name : null,
+            Where = headlines ? lists.Place(e.Place) : null,
+            Timing = plain.Timing,
+            Rule = plain.Rule,
+            Skips = plain.LeftOut,
+            Extras = plain.Added,
+            Changes = everything
                 ? e.Changes
                 : [.. e.Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
             RelatedTo = e.RelatedTo,

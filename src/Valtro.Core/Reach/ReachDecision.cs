@@ -11,6 +11,9 @@ public enum ReachReason
 
     /// <summary>The calendar lies in the bin.</summary>
     CalendarInBin,
+
+    /// <summary>The event is a draft.</summary>
+    EventIsDraft,
 }
 
 /// <summary>What one audience gets of one calendar, and why. Every path out of Valtro takes its detail from here.</summary>

@@ -21,14 +21,20 @@ public sealed class SeriesDates
     /// <param name="skips">Local starts left out, ascending.</param>
     /// <param name="extras">Local starts added.</param>
     public SeriesDates(EventTiming timing, RecurrenceRule? rule, ImmutableArray<LocalDateTime> skips, ImmutableArray<LocalDateTime> extras = default)
+        : this(new PlainDates(timing, rule, [], []), skips, extras)
     {
-        this.timing = timing;
+    }
+
+    /// <summary>Makes the dates of an event.</summary>
+    /// <param name="given">What is given without a hand; what it leaves out is no date at all, skipped or not.</param>
+    /// <param name="skips">Local starts left out by hand, ascending.</param>
+    /// <param name="extras">Local starts added by hand.</param>
+    public SeriesDates(PlainDates given, ImmutableArray<LocalDateTime> skips, ImmutableArray<LocalDateTime> extras = default)
+    {
+        timing = given.Timing;
         zone = timing.Zone is null ? null : ZoneTable.Of(timing.Zone);
-        IReadOnlyList<RecurrenceRule> rules = rule is null ? [] : [rule];
-        var isAllDay = timing.Kind == TimeKind.AllDay;
-        var added = extras.IsDefaultOrEmpty ? null : extras.Select(e => new AddedDate(e)).ToArray();
-        unskipped = new RecurrenceSet(timing.Start, isAllDay, rules, added);
-        set = skips.IsDefaultOrEmpty ? unskipped : new RecurrenceSet(timing.Start, isAllDay, rules, added, skips);
+        unskipped = SetOf(given.With([], extras.IsDefault ? [] : extras));
+        set = skips.IsDefaultOrEmpty ? unskipped : SetOf(given.With(skips, extras.IsDefault ? [] : extras));
     }
 
     /// <summary>
@@ -76,4 +82,11 @@ public sealed class SeriesDates
     /// <exception cref="InvalidInputException"><c>too_many_dates</c> while enumerating.</exception>
     public Occurrences In(TimeWindow window) =>
         new(set, zone ?? ZoneTable.Of(window.Zone), timing.Length, timing.Kind == TimeKind.Zoned, window.Start, window.End);
+
+    private static RecurrenceSet SetOf(PlainDates plain) => new(
+        plain.Timing.Start,
+        plain.Timing.Kind == TimeKind.AllDay,
+        plain.Rule is null ? [] : [plain.Rule],
+        plain.Added.IsEmpty ? null : [.. plain.Added.Select(d => new AddedDate(d))],
+        plain.LeftOut);
 }

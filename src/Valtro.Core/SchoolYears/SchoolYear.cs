@@ -1,4 +1,7 @@
+using System.Collections.Immutable;
 using NodaTime;
+using Valtro.Core.Events;
+using Valtro.Core.Recurrence;
 
 namespace Valtro.Core.SchoolYears;
 
@@ -12,105 +15,140 @@ public sealed record Term(string Name, LocalDate First, LocalDate Last);
 /// <param name="Name">Why.</param>
 /// <param name="First">The first day.</param>
 /// <param name="Last">The last day.</param>
-public sealed record Closure(string Name, LocalDate First, LocalDate Last);
-
-/// <summary>What a date is to the school.</summary>
-/// <param name="Date">The date.</param>
-/// <param name="Term">The term it lies in, or null.</param>
-/// <param name="TeachingWeek">The number of its week within the term, or null in a week without teaching.</param>
-/// <param name="WeekLetter">The letter of its teaching week ("A", "B"), or null.</param>
-/// <param name="CycleDay">Its place in the rotation, or null on a day without teaching.</param>
-/// <param name="Closure">Why the school is shut, or null.</param>
-public sealed record SchoolDay(LocalDate Date, Term? Term, int? TeachingWeek, string? WeekLetter, int? CycleDay, Closure? Closure);
-
-/// <summary>
-/// Terms, closures and the day cycle of a school, turned into a table of days once: cycle days are counted over open
-/// days, week letters over teaching weeks, both right through the year.
-/// </summary>
-public sealed class SchoolYear
+public sealed record Closure(string Name, LocalDate First, LocalDate Last)
 {
-    private readonly SchoolDay[] days;
+    /// <summary>The calendars it is for; empty for the whole school.</summary>
+    public ImmutableArray<Guid> CalendarIds { get; init; } = [];
 
-    /// <summary>Makes the table.</summary>
-    /// <param name="first">The first day shown of the year.</param>
-    /// <param name="last">The last day shown of the year.</param>
-    /// <param name="terms">In order, not overlapping.</param>
-    /// <param name="closures">In any order.</param>
-    /// <param name="cycleLength">Days in the rotation; 0 for none.</param>
-    /// <param name="weekLetters">The letters in turn; empty for none.</param>
-    /// <exception cref="InvalidInputException"><c>school_year_dates</c>, <c>cycle_length</c>.</exception>
-    public SchoolYear(LocalDate first, LocalDate last, IReadOnlyList<Term> terms, IReadOnlyList<Closure> closures, int cycleLength, IReadOnlyList<string> weekLetters)
-    {
-        if (last < first || Period.DaysBetween(first, last) > 800)
-            throw new InvalidInputException("school_year_dates", "last", "A school year ends after it begins and lasts two years at most.");
-        if (cycleLength is < 0 or 1 or > 10)
-            throw new InvalidInputException("cycle_length", "cycleLength", "A rotation has 2 to 10 days, or 0 for none.");
-        First = first;
-        Last = last;
-        Terms = terms;
-        Closures = closures;
-        days = Table(cycleLength, weekLetters);
-    }
+    /// <summary>Whether the whole school is shut.</summary>
+    public bool IsForAll => CalendarIds.IsEmpty;
+
+    /// <summary>Whether a date lies in it.</summary>
+    public bool Covers(LocalDate date) => First <= date && date <= Last;
+
+    /// <summary>Whether it shuts a calendar's classes.</summary>
+    public bool Shuts(Guid calendarId) => IsForAll || CalendarIds.Contains(calendarId);
+}
+
+/// <summary>A date whose place in the rotation is set by hand; the rotation goes on from there.</summary>
+/// <param name="Date">The date.</param>
+/// <param name="CycleDay">Its place, from 1.</param>
+public readonly record struct PinnedDay(LocalDate Date, int CycleDay);
+
+/// <summary>A school year as it is kept. What each of its days is follows from it: <see cref="SchoolDays"/>.</summary>
+public sealed record SchoolYear
+{
+    /// <summary>The longest year, in days.</summary>
+    public const int MaxDays = 800;
+
+    /// <summary>The longest rotation.</summary>
+    public const int MaxCycle = 10;
+
+    /// <summary>The most terms of a year.</summary>
+    public const int MaxTerms = 12;
+
+    /// <summary>The most closures of a year, and the most pinned days.</summary>
+    public const int MaxClosures = 200;
+
+    /// <summary>The most weeks that alternate.</summary>
+    public const int MaxWeekLetters = 6;
+
+    /// <summary>The longest name of a term, a closure or a week.</summary>
+    public const int MaxName = 100;
+
+    /// <summary>Monday to Friday.</summary>
+    public static readonly WeekdaySet UsualWeek =
+        WeekdaySet.Of(IsoDayOfWeek.Monday, IsoDayOfWeek.Tuesday, IsoDayOfWeek.Wednesday, IsoDayOfWeek.Thursday, IsoDayOfWeek.Friday);
+
+    /// <summary>Identity.</summary>
+    public Guid Id { get; init; }
 
     /// <summary>The first day.</summary>
-    public LocalDate First { get; }
+    public required LocalDate First { get; init; }
 
     /// <summary>The last day.</summary>
-    public LocalDate Last { get; }
+    public required LocalDate Last { get; init; }
 
-    /// <summary>The terms.</summary>
-    public IReadOnlyList<Term> Terms { get; }
+    /// <summary>The terms, in order.</summary>
+    public ImmutableArray<Term> Terms { get; init; } = [];
 
-    /// <summary>The closures.</summary>
-    public IReadOnlyList<Closure> Closures { get; }
+    /// <summary>The closures, in order.</summary>
+    public ImmutableArray<Closure> Closures { get; init; } = [];
 
-    /// <summary>What a date is; outside the year it is a plain day.</summary>
-    public SchoolDay Day(LocalDate date) =>
-        date < First || date > Last
-            ? new SchoolDay(date, null, null, null, null, null)
-            : days[Period.DaysBetween(First, date)];
+    /// <summary>The weekdays on which the school teaches.</summary>
+    public WeekdaySet Week { get; init; } = UsualWeek;
+
+    /// <summary>Days in the rotation; 0 for none.</summary>
+    public int CycleLength { get; init; }
+
+    /// <summary>Whether the rotation begins anew with each term.</summary>
+    public bool CycleRestarts { get; init; }
+
+    /// <summary>Dates set to a place in the rotation by hand, in order.</summary>
+    public ImmutableArray<PinnedDay> Pins { get; init; } = [];
+
+    /// <summary>The names of the teaching weeks in turn, such as A and B; empty for none.</summary>
+    public ImmutableArray<string> WeekLetters { get; init; } = [];
+
+    /// <summary>Whether the letters begin anew with each term.</summary>
+    public bool LettersRestart { get; init; }
+
+    /// <summary>Grows with every change.</summary>
+    public int Version { get; init; } = 1;
 
     /// <summary>The year a school without one is shown: August to July around a date, no terms.</summary>
     public static SchoolYear Plain(LocalDate around)
     {
         var start = StartOfYear(around);
-        return new SchoolYear(start, start.PlusYears(1).PlusDays(-1), [], [], 0, []);
+        return new SchoolYear { First = start, Last = start.PlusYears(1).PlusDays(-1) };
     }
 
     /// <summary>The first of August on or before a date.</summary>
     public static LocalDate StartOfYear(LocalDate date) => new(date.Month >= 8 ? date.Year : date.Year - 1, 8, 1);
 
-    private SchoolDay[] Table(int cycleLength, IReadOnlyList<string> weekLetters)
+    /// <summary>The year with its names cleaned and its parts in order.</summary>
+    /// <exception cref="InvalidInputException">
+    /// <c>school_year_dates</c>; <c>term_dates</c>, <c>terms_overlap</c>, <c>closure_dates</c>: with the part's place in
+    /// its list in the field's name; <c>school_week</c>, <c>cycle_length</c>, <c>cycle_pin</c>, <c>week_letters</c>,
+    /// <c>too_many_parts</c>; <c>title_missing</c>, <c>text_too_long</c>.
+    /// </exception>
+    public SchoolYear Checked()
     {
-        var table = new SchoolDay[Period.DaysBetween(First, Last) + 1];
-        var openDays = 0;
-        var letters = 0;
-        var week = 0;
-        LocalDate? countedWeek = null;
-        Term? countedTerm = null;
-        for (var i = 0; i < table.Length; i++)
+        if (Last < First || Period.DaysBetween(First, Last) >= MaxDays)
+            throw new InvalidInputException("school_year_dates", "last", "A school year ends after it begins and lasts two years at most.");
+        if (Terms.Length > MaxTerms || Closures.Length > MaxClosures || Pins.Length > MaxClosures)
+            throw new InvalidInputException("too_many_parts", null, $"A school year has {MaxTerms} terms and {MaxClosures} closures and pinned days at most.");
+        if (Week.IsEmpty)
+            throw new InvalidInputException("school_week", "week", "The school teaches on one weekday at least.");
+        if (CycleLength is < 0 or 1 or > MaxCycle)
+            throw new InvalidInputException("cycle_length", "cycleLength", $"A rotation has 2 to {MaxCycle} days, or 0 for none.");
+        if (WeekLetters.Length is 1 or > MaxWeekLetters)
+            throw new InvalidInputException("week_letters", "weekLetters", $"Between 2 and {MaxWeekLetters} weeks alternate, or none.");
+
+        var terms = Terms.Select((t, i) => Within(t.First, t.Last)
+            ? t with { Name = Texts.Title(t.Name, $"terms.{i}.name", MaxName) }
+            : throw new InvalidInputException("term_dates", $"terms.{i}.last", $"“{t.Name}” has to end after it begins, and to lie in the school year.")).ToList();
+        for (var i = 1; i < terms.Count; i++)
         {
-            var date = First.PlusDays(i);
-            var term = Terms.FirstOrDefault(t => t.First <= date && date <= t.Last);
-            var closure = Closures.FirstOrDefault(c => c.First <= date && date <= c.Last);
-            var monday = date.PlusDays(1 - (int)date.DayOfWeek);
-            var teaches = term is not null && closure is null && date.DayOfWeek < IsoDayOfWeek.Saturday;
-            if (teaches && countedWeek != monday)
-            {
-                week = countedTerm == term ? week + 1 : 1;
-                countedTerm = term;
-                countedWeek = monday;
-                letters++;
-            }
-            var inTeachingWeek = term is not null && countedWeek == monday;
-            table[i] = new SchoolDay(
-                date,
-                term,
-                inTeachingWeek ? week : null,
-                inTeachingWeek && weekLetters.Count > 0 ? weekLetters[(letters - 1) % weekLetters.Count] : null,
-                teaches && cycleLength > 0 ? openDays++ % cycleLength + 1 : null,
-                closure);
+            if (terms.Take(i).Any(t => t.First <= terms[i].Last && terms[i].First <= t.Last))
+                throw new InvalidInputException("terms_overlap", $"terms.{i}.first", $"“{terms[i].Name}” overlaps another term. A day lies in one term.");
         }
-        return table;
+        var closures = Closures.Select((c, i) => Within(c.First, c.Last)
+            ? c with { Name = Texts.Title(c.Name, $"closures.{i}.name", MaxName), CalendarIds = [.. c.CalendarIds.Distinct()] }
+            : throw new InvalidInputException("closure_dates", $"closures.{i}.last", $"“{c.Name}” has to end after it begins, and to lie in the school year."));
+        for (var i = 0; i < Pins.Length; i++)
+        {
+            if (Pins[i].CycleDay < 1 || Pins[i].CycleDay > CycleLength || !Within(Pins[i].Date, Pins[i].Date))
+                throw new InvalidInputException("cycle_pin", $"pins.{i}", "A pinned day lies in the school year and has a number of the rotation.");
+        }
+        return this with
+        {
+            Terms = [.. terms.OrderBy(t => t.First)],
+            Closures = [.. closures.OrderBy(c => c.First).ThenBy(c => c.Last)],
+            Pins = [.. Pins.DistinctBy(p => p.Date).OrderBy(p => p.Date)],
+            WeekLetters = [.. WeekLetters.Select((l, i) => Texts.Title(l, $"weekLetters.{i}", MaxName))],
+        };
     }
+
+    private bool Within(LocalDate first, LocalDate last) => First <= first && first <= last && last <= Last;
 }

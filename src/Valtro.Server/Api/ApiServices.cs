@@ -46,6 +46,10 @@ internal static class ApiServices
         {
             schema.Items = new OpenApiSchema { Type = JsonSchemaType.String, Format = "local-date-time" };
         }
+        else if (type.IsAssignableTo(typeof(IEnumerable<LocalDate>)))
+        {
+            schema.Items = new OpenApiSchema { Type = JsonSchemaType.String, Format = "date" };
+        }
         return Task.CompletedTask;
     }
 }

@@ -2,9 +2,12 @@ using Microsoft.AspNetCore.Diagnostics;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
+using Valtro.Core.SchoolYears;
 using Valtro.Server.Calendars;
 using Valtro.Server.Events;
+using Valtro.Server.Lists;
 using Valtro.Server.Publications;
+using Valtro.Server.Years;
 using Valtro.Store;
 
 namespace Valtro.Server.Api;
@@ -45,9 +48,12 @@ internal static class Problems
         {
             Event current => EventDto.Of(current),
             Calendar current => CalendarDto.Of(current),
+            SchoolYear current => SchoolYearDto.Of(current),
+            SchoolLists current => ListsDto.Of(current),
             Publication current => PublicationDto.Of(current, settings),
             _ => null,
         }),
+        StaleYearsException => Of(409, "school_year_changed", "The school year was changed at the same moment. Nothing was lost; save again."),
         TakenException => Of(409, "key_taken", "This key is taken. Choose another one.", "key"),
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
         BadHttpRequestException => Of(400, "body_malformed", "The request could not be read."),

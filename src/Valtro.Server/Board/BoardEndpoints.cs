@@ -10,7 +10,20 @@ using Valtro.Store;
 
 namespace Valtro.Server.Board;
 
-internal sealed record DayDto(LocalDate Date, string? Term, int? TeachingWeek, string? WeekLetter, int? CycleDay, string? Closure);
+/// <summary>A closure on a day that is for some calendars only.</summary>
+internal sealed record PartClosureDto(string Name, IReadOnlyList<Guid> CalendarIds);
+
+/// <summary>What a date is to the school.</summary>
+internal sealed record DayDto(
+    LocalDate Date,
+    string? Term,
+    int? TeachingWeek,
+    string? WeekLetter,
+    int? CycleDay,
+    bool IsPinned,
+    bool IsSchoolDay,
+    string? Closure,
+    IReadOnlyList<PartClosureDto> PartClosures);
 
 /// <summary>One date of an event on the board, in the school's time.</summary>
 /// <param name="EventId">The event.</param>
@@ -26,8 +39,16 @@ internal sealed record DayDto(LocalDate Date, string? Term, int? TeachingWeek, s
 /// <param name="IsSeries">Whether it repeats.</param>
 /// <param name="IsChanged">Whether something differs on this date.</param>
 /// <param name="IsCalledOff">Whether this date is called off.</param>
+/// <param name="Subtitle">The line under the title.</param>
+/// <param name="CategoryId">Its category.</param>
+/// <param name="Tags">Its tags.</param>
+/// <param name="Mark">A mark of its own; null for its calendar's.</param>
+/// <param name="IsDraft">Whether only the team sees it.</param>
+/// <param name="IsShortNotice">Whether people hear of it late.</param>
+/// <param name="AlsoIn">The calendars it stands in beside its own.</param>
 internal sealed record OccurrenceDto(
-    Guid EventId, Guid CalendarId, LocalDateTime Date, string Title, string Place, bool AllDay, LocalDateTime Start, LocalDateTime End, LocalDate FirstDay, LocalDate LastDay, bool IsSeries, bool IsChanged, bool IsCalledOff);
+    Guid EventId, Guid CalendarId, LocalDateTime Date, string Title, string Place, bool AllDay, LocalDateTime Start, LocalDateTime End, LocalDate FirstDay, LocalDate LastDay, bool IsSeries, bool IsChanged, bool IsCalledOff,
+    string Subtitle, Guid? CategoryId, IReadOnlyList<string> Tags, int? Mark, bool IsDraft, bool IsShortNotice, IReadOnlyList<Guid> AlsoIn);
 
 internal sealed record BoardDto(
     LocalDate From, LocalDate To, string Zone, IReadOnlyList<DayDto> Days, IReadOnlyList<CalendarDto> Calendars, IReadOnlyList<OccurrenceDto> Occurrences);
@@ -45,13 +66,13 @@ internal static class BoardEndpoints
 
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/board", (DayParameter from, DayParameter to, ClaimsPrincipal user, Schools schools, Store.Calendars calendars, Store.Events events) =>
-            BoardAsync(user.SchoolId(), from, to, schools, calendars, events));
+        api.MapGet("/board", (DayParameter from, DayParameter to, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Calendars calendars, Store.Events events) =>
+            BoardAsync(user.SchoolId(), from, to, schools, years, lists, calendars, events));
 
-        api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, Store.Events events) =>
+        api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Events events) =>
         {
             var school = await schools.GetAsync(user.SchoolId());
-            var year = await schools.YearAsync(school.Id, date);
+            var year = (await years.GetAsync(school.Id)).Days.Year(date);
             var firstMonday = year.First.PlusDays(1 - (int)year.First.DayOfWeek);
             var weeks = new int[Period.DaysBetween(firstMonday, year.Last) / 7 + 1];
             var window = new TimeWindow(firstMonday, firstMonday.PlusDays(7 * weeks.Length), school.Zone);
@@ -64,25 +85,24 @@ internal static class BoardEndpoints
                 year.First,
                 year.Last,
                 [.. year.Terms.Select(t => new SpanDto(t.Name, t.First, t.Last))],
-                [.. year.Closures.Select(c => new SpanDto(c.Name, c.First, c.Last))],
+                [.. year.Closures.Where(c => c.IsForAll).Select(c => new SpanDto(c.Name, c.First, c.Last))],
                 [.. weeks.Select((count, i) => new WeekDto(firstMonday.PlusDays(7 * i), count))]);
         });
     }
 
     private static async Task<BoardDto> BoardAsync(
-        Guid schoolId, LocalDate from, LocalDate to, Schools schools, Store.Calendars calendars, Store.Events events)
+        Guid schoolId, LocalDate from, LocalDate to, Schools schools, SchoolYears years, Store.Lists lists, Store.Calendars calendars, Store.Events events)
     {
         if (to > from.PlusDays(MaxDays))
             throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
         var school = await schools.GetAsync(schoolId);
         var window = new TimeWindow(from, to, school.Zone);
-        var year = await schools.YearAsync(school.Id, from);
-        var nextYear = to.PlusDays(-1) > year.Last ? await schools.YearAsync(school.Id, to.PlusDays(-1)) : year;
-
+        var schoolDays = (await years.GetAsync(school.Id)).Days;
         var days = new List<DayDto>();
         for (var date = from; date < to; date = date.PlusDays(1))
-            days.Add(Day((date <= year.Last ? year : nextYear).Day(date)));
+            days.Add(Day(schoolDays, date));
 
+        var notice = (await lists.GetAsync(school.Id)).NoticeDays;
         var occurrences = new List<OccurrenceDto>();
         foreach (var e in await events.InWindowAsync(school.Id, window))
         {
@@ -101,7 +121,14 @@ internal static class BoardEndpoints
                     span.LastDay,
                     e.Rule is not null,
                     change is not null,
-                    change is { IsCalledOff: true }));
+                    change is { IsCalledOff: true },
+                    e.Facts.Subtitle,
+                    e.Facts.CategoryId,
+                    e.Facts.Tags,
+                    e.Facts.Mark,
+                    e.Facts.IsDraft,
+                    e.IsShortNotice(Zones.ToInstant(span.Start, school.Zone), change, notice),
+                    e.Facts.AlsoIn));
             }
         }
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
@@ -109,5 +136,18 @@ internal static class BoardEndpoints
         return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(CalendarDto.Of)], occurrences);
     }
 
-    private static DayDto Day(SchoolDay d) => new(d.Date, d.Term?.Name, d.TeachingWeek, d.WeekLetter, d.CycleDay, d.Closure?.Name);
+    internal static DayDto Day(SchoolDays days, LocalDate date)
+    {
+        var d = days.Day(date);
+        return new DayDto(
+            date,
+            d.Term?.Name,
+            d.TeachingWeek,
+            d.WeekLetter,
+            d.CycleDay,
+            d.IsPinned,
+            d.IsSchoolDay,
+            d.Closure?.Name,
+            [.. days.PartClosures(date).Select(c => new PartClosureDto(c.Name, c.CalendarIds))]);
+    }
 }

@@ -7,7 +7,7 @@ namespace Valtro.Server.Demo;
 
 /// <summary>Fills an empty database with the demo school.</summary>
 internal sealed class DemoFiller(
-    Schools schools, People people, Store.Calendars calendars, Store.Events events, Store.Publications publications, IPasswordHasher<Person> hasher, IClock clock)
+    Schools schools, SchoolYears years, Store.Lists lists, People people, Store.Calendars calendars, Store.Events events, Store.Publications publications, IPasswordHasher<Person> hasher, ServerSettings settings, IClock clock)
 {
     public async Task FillWhenEmptyAsync()
     {
@@ -17,7 +17,8 @@ internal sealed class DemoFiller(
         var now = demo.Calendars.Count > 0 ? demo.Events[0].CreatedAt : clock.GetCurrentInstant();
         var author = new Author(demo.Id, null, now);
         await schools.AddAsync(new School(demo.Id, DemoSchool.Name, DemoSchool.ShortName, DemoSchool.Zone, "en"), now);
-        await schools.AddYearAsync(demo.Id, demo.Year.Year, DemoYear.CycleLength, DemoYear.WeekLetters);
+        await years.SaveAsync(null, demo.Year.Year, author);
+        await lists.SaveAsync(demo.Lists with { Version = 2, MapPattern = settings.StandIns.Length > 0 ? settings.StandIns + "/map?q={address}" : "" }, author);
         foreach (var person in demo.People)
         {
             var hash = hasher.HashPassword(null!, DemoSchool.Password);

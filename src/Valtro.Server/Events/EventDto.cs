@@ -2,6 +2,7 @@ using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
+using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
 
 namespace Valtro.Server.Events;
@@ -89,11 +90,52 @@ internal sealed record RuleDto(
     }
 }
 
+/// <summary>How a series follows school days; null where it does not.</summary>
+internal sealed record FollowsDto(SchoolDayChoice Days, ClosureChoice Closures, IReadOnlyList<int>? CycleDays = null, IReadOnlyList<int>? Weeks = null)
+{
+    public static FollowsDto? Of(SchoolDayRule? r) => r is null ? null : new FollowsDto(r.Days, r.Closures, r.CycleDays, r.Weeks);
+
+    public SchoolDayRule? ToRule() => SchoolDayRule.Of(Days, Closures, CycleDays ?? [], Weeks ?? []);
+}
+
+internal sealed record LinkDto(LinkKind Kind, string Label, string Address);
+
+/// <summary>What an event has beside; what is not said is as if it had none of it.</summary>
+internal sealed record FactsDto(
+    string? Subtitle = null,
+    Guid? CategoryId = null,
+    IReadOnlyList<string>? Tags = null,
+    int? Mark = null,
+    bool IsFree = false,
+    int? Reminder = null,
+    bool IsDraft = false,
+    IReadOnlyList<LinkDto>? Links = null,
+    IReadOnlyList<Guid>? AlsoIn = null,
+    int? Size = null)
+{
+    public static FactsDto Of(EventFacts f) => new(
+        f.Subtitle, f.CategoryId, f.Tags, f.Mark, f.IsFree, f.Reminder, f.IsDraft, [.. f.Links.Select(l => new LinkDto(l.Kind, l.Label, l.Address))], f.AlsoIn, f.Size);
+
+    public EventFacts ToFacts() => new()
+    {
+        Subtitle = Subtitle ?? "",
+        CategoryId = CategoryId,
+        Tags = [.. (Tags ?? []).Select(t => t ?? "")],
+        Mark = Mark,
+        IsFree = IsFree,
+        Reminder = Reminder,
+        IsDraft = IsDraft,
+        Links = [.. (Links ?? []).Select(l => new EventLink(l.Kind, l.Label ?? "", l.Address ?? ""))],
+        AlsoIn = [.. AlsoIn ?? []],
+        Size = Size,
+    };
+}
+
 /// <summary>What differs on one date.</summary>
-internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Place, string? Description, TimingDto? Timing, bool CalledOff)
+internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Place, string? Description, TimingDto? Timing, bool CalledOff, Instant? At = null)
 {
     public static ChangeDto Of(EventChange c) =>
-        new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff);
+        new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff, c.At);
 }
 
 internal sealed record EventDto(
@@ -104,6 +146,9 @@ internal sealed record EventDto(
     string Description,
     TimingDto Timing,
     RuleDto? Rule,
+    FollowsDto? Follows,
+    FactsDto Facts,
+    Instant TimedAt,
     IReadOnlyList<LocalDateTime> Skips,
     IReadOnlyList<LocalDateTime> Extras,
     IReadOnlyList<ChangeDto> Changes,
@@ -120,6 +165,9 @@ internal sealed record EventDto(
         e.Description,
         TimingDto.Of(e.Timing),
         RuleDto.Of(e.Rule),
+        FollowsDto.Of(e.Follows),
+        FactsDto.Of(e.Facts),
+        e.TimedAt,
         e.Skips,
         e.Extras,
         [.. e.Changes.Select(ChangeDto.Of)],
@@ -129,10 +177,10 @@ internal sealed record EventDto(
         e.DeletedAt is not null);
 
     /// <summary>The state this describes, for an event as it is now; identity, history and version stay the event's own.</summary>
-    public Event ToState(Event now, Instant at)
+    public Event ToState(Event now, Instant at, SchoolDays days)
     {
         var timing = Timing.ToTiming(now.Timing.Zone ?? DateTimeZone.Utc);
-        return now with
+        var state = now with
         {
             CalendarId = CalendarId,
             Title = Texts.Title(Title, "title", Event.MaxTitle),
@@ -140,6 +188,9 @@ internal sealed record EventDto(
             Description = Texts.Optional(Description, "description", Event.MaxDescription),
             Timing = timing,
             Rule = Rule?.ToRule(),
+            Follows = Rule is null ? null : Follows?.ToRule(),
+            Facts = Facts.ToFacts().Checked(CalendarId),
+            TimedAt = TimedAt,
             Skips = [.. Skips.Distinct().Order().Take(Event.MaxSkips)],
             Extras = [.. Extras.Distinct().Order().Take(Event.MaxSkips)],
             Changes =
@@ -152,6 +203,7 @@ internal sealed record EventDto(
                     Description = c.Description is null ? null : Texts.Optional(c.Description, "description", Event.MaxDescription),
                     Timing = c.Timing?.ToTiming(timing.Zone ?? DateTimeZone.Utc),
                     IsCalledOff = c.CalledOff,
+                    At = c.At,
                 }),
             ],
             DeletedAt = InBin ? now.DeletedAt ?? at : null,
@@ -159,5 +211,6 @@ internal sealed record EventDto(
             Version = now.Version + 1,
             ChangedAt = at,
         };
+        return state.OnSchoolDays(days);
     }
 }

@@ -1,10 +1,13 @@
 using System.Security.Claims;
 using NodaTime;
+using Valtro.Core;
+using Valtro.Core.Events;
 using Valtro.Core.LineEntry;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
 using Valtro.Server.Sessions;
+using Valtro.Store;
 
 namespace Valtro.Server.Events;
 
@@ -15,7 +18,15 @@ internal sealed record RuleTextRequest(string Text, string? Zone);
 internal sealed record LinePartDto(LinePartKind Kind, int Start, int Length);
 
 /// <summary>A line as it was understood: the parts, and the event it would make.</summary>
-internal sealed record LineDto(string Title, string Place, TimingDto Timing, RuleDto? Rule, IReadOnlyList<LinePartDto> Parts, DatesDto Dates);
+internal sealed record LineDto(string Title, string Place, TimingDto Timing, RuleDto? Rule, FollowsDto? Follows, FactsDto Facts, IReadOnlyList<LinePartDto> Parts, DatesDto Dates);
+
+internal sealed record LinesRequest(Guid CalendarId, LocalDate Day, IReadOnlyList<string?>? Lines, string? Language)
+{
+    public const int MaxLines = 200;
+}
+
+/// <summary>One of several lines: as it was understood, or why it was not.</summary>
+internal sealed record ReadLineDto(string Text, LineDto? Line, string? Problem);
 
 internal static class LineEndpoints
 {
@@ -25,18 +36,56 @@ internal static class LineEndpoints
         api.MapPost("/rule", (RuleTextRequest request) =>
             RuleDto.Of(RecurrenceRule.Parse((request.Text ?? "").Trim(), request.Zone is { Length: > 0 } zone ? Zones.Get(zone) : null))!);
 
-        api.MapPost("/line", async (LineRequest request, ClaimsPrincipal user, Store.Calendars calendars) =>
+        api.MapPost("/line", async (LineRequest request, ClaimsPrincipal user, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
+            (await ReaderAsync(request.CalendarId, request.Day, request.Language, user, calendars, years, lists, schools, clock))(request.Text ?? ""));
+
+        // Lines of a document or rows of a spreadsheet; one that cannot be read is told, and the rest goes on.
+        api.MapPost("/lines", async (LinesRequest request, ClaimsPrincipal user, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
         {
-            var calendar = await calendars.FindAsync(user.SchoolId(), request.CalendarId) ?? throw NotFoundException.Calendar();
-            var reading = LineReader.Read(request.Text ?? "", new LineContext(request.Day, calendar.Zone, request.Language ?? "en"));
+            var read = await ReaderAsync(request.CalendarId, request.Day, request.Language, user, calendars, years, lists, schools, clock);
+            var lines = (request.Lines ?? []).Select(l => l ?? "").ToList();
+            if (lines.Count is 0 or > LinesRequest.MaxLines)
+                throw new InvalidInputException("too_many_lines", "lines", $"Paste between 1 and {LinesRequest.MaxLines} lines at a time.");
+            return lines.Select(text =>
+            {
+                try
+                {
+                    return new ReadLineDto(text, read(string.Join(' ', text.Split('\t', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries))), null);
+                }
+                catch (InvalidInputException error)
+                {
+                    return new ReadLineDto(text, null, error.Message);
+                }
+            }).ToList();
+        });
+    }
+
+    /// <summary>What reads lines typed in a calendar on a day.</summary>
+    private static async Task<Func<string, LineDto>> ReaderAsync(
+        Guid calendarId, LocalDate day, string? language, ClaimsPrincipal user, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock)
+    {
+        var calendar = await calendars.FindAsync(user.SchoolId(), calendarId) ?? throw NotFoundException.Calendar();
+        var days = (await years.GetAsync(user.SchoolId())).Days;
+        var school = await schools.GetAsync(user.SchoolId());
+        var context = new LineContext(day, calendar.Zone, language ?? "en", days.Year(day).CycleLength)
+        {
+            Today = clock.GetCurrentInstant().InZone(school.Zone).Date,
+            Categories = [.. (await lists.GetAsync(school.Id)).Categories.Select(c => new LineName(c.Id, c.Name))],
+            Calendars = [.. (await calendars.ListAsync(school.Id)).Where(c => c.Id != calendar.Id).Select(c => new LineName(c.Id, c.Title))],
+        };
+        return text =>
+        {
+            var reading = LineReader.Read(text, context);
             var draft = reading.Draft;
             return new LineDto(
                 draft.Title ?? "",
                 draft.Place ?? "",
                 TimingDto.Of(draft.Timing),
                 RuleDto.Of(draft.Rule),
+                FollowsDto.Of(draft.Follows),
+                FactsDto.Of(draft.Facts ?? EventFacts.None),
                 [.. reading.Parts.Select(p => new LinePartDto(p.Kind, p.Start, p.Length))],
-                EventEndpoints.Dates(draft.Timing, draft.Rule, [], [], null, request.Language));
-        });
+                EventEndpoints.Dates(draft, calendar, days, language, [], [], null, null));
+        };
     }
 }

@@ -17,7 +17,10 @@ public sealed record OutletEvent(
     LocalDateTime End,
     LocalDate FirstDay,
     LocalDate LastDay,
-    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] bool CalledOff)
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] bool CalledOff,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] string? Subtitle,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)] int Mark,
+    [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] IReadOnlyList<OutletLink>? Links)
 {
     public static IReadOnlyList<OutletEvent> In(Projection projection, TimeWindow window, OutletTexts texts)
     {
@@ -33,9 +36,15 @@ public sealed record OutletEvent(
             o.Span.End,
             o.Span.FirstDay,
             o.Span.LastDay,
-            o.IsCalledOff))];
+            o.IsCalledOff,
+            o.Event.Facts.Subtitle.Length == 0 ? null : o.Event.Facts.Subtitle,
+            o.Event.Facts.Mark ?? 0,
+            o.Event.Facts.Links.IsEmpty ? null : [.. o.Event.Facts.Links.Select(l => new OutletLink(l.Label.Length > 0 ? l.Label : texts[$"link{l.Kind}"], l.Address))]))];
     }
 }
+
+/// <summary>A link of an event, with what people read.</summary>
+public sealed record OutletLink(string Label, string Address);
 
 public sealed record OutletCalendar(string Title, int Mark);
 

@@ -117,7 +117,7 @@ internal sealed class OutletRenderer(
     {
         var contents = await publications.ContentsAsync(state.SchoolId, state.Id);
         var school = await schools.GetAsync(state.SchoolId);
-        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant()), school);
+        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists), school);
     }
 
     private async Task<string> RenderAsync<T>(Dictionary<string, object?> parameters)

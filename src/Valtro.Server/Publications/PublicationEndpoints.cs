@@ -68,7 +68,7 @@ internal static partial class PublicationEndpoints
             var publication = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Publication();
             var contents = await store.ContentsAsync(user.SchoolId(), publication.Id);
             var school = await schools.GetAsync(user.SchoolId());
-            var projection = Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant());
+            var projection = Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists);
             var shown = projection.Shown.CountBy(e => e.Calendar.Id).ToDictionary();
             return new ProofDto(
                 shown.Values.Sum(),

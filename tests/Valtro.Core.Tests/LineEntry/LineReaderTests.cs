@@ -1,5 +1,7 @@
 using FsCheck.Xunit;
+using Valtro.Core.Events;
 using Valtro.Core.LineEntry;
+using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
 using static Valtro.Core.Tests.Sample;
 
@@ -129,12 +131,12 @@ public class LineReaderTests
     [Property(MaxTest = 300)]
     public void Nothing_typed_is_ever_lost(byte[] picks)
     {
-        string[] words = ["Rigging", "test", "9:30-11", "9", "@Loft", "2", "every", "tue", "until", "12", "dec", "8", "times", "and", "all", "day", "@", "é🚣", "#tag", "11pm"];
+        string[] words = ["Rigging", "test", "9:30-11", "9", "@Loft", "2", "every", "tue", "until", "12", "dec", "8", "times", "and", "all", "day", "@", "é🚣", "#tag", "11pm", "tomorrow", "next", "week", "fri", "for", "2h", "monthly", "the", "2nd", "last", "5/12", "12–14", "!ex", "+Rig", "at", "pm", "to"];
         var text = string.Join(' ', picks.Select(p => words[p % words.Length]));
         LineReading read;
         try
         {
-            read = Read(text);
+            read = LineReader.Read(text, Named);
         }
         catch (InvalidInputException e)
         {
@@ -146,5 +148,155 @@ public class LineReaderTests
         Assert.Equal(text.Replace(" ", ""), covered.Replace(" ", ""));
         var titles = read.Parts.Where(p => p.Kind == LinePartKind.Title).Select(p => text.Substring(p.Start, p.Length));
         Assert.Equal(string.Join(' ', titles), read.Draft.Title);
+    }
+
+    [Theory]
+    [InlineData("Watch 8:15 every school day until 18 dec", "en", "", "Watch")]
+    [InlineData("Quart 8:15 chaque jour de classe", "fr", "", "Quart")]
+    [InlineData("Count day 3", "en", "3", "Count")]
+    [InlineData("Count every day 2 and 5 @Shed B", "en", "2,5", "Count")]
+    [InlineData("Count day 1,4 and day 6", "en", "1,4,6", "Count")]
+    [InlineData("Inventaire jour 3", "fr", "3", "Inventaire")]
+    public void Repeats_by_school_days_are_understood(string text, string language, string cycle, string title)
+    {
+        var draft = LineReader.Read(text, new LineContext(Tuesday, Halifax, language, 6)).Draft;
+        Assert.Equal(title, draft.Title);
+        Assert.Equal("FREQ=DAILY", draft.Rule!.WithEnd(null, null).ToString());
+        Assert.Equal((SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, cycle), (draft.Follows!.Days, draft.Follows.Closures, string.Join(',', draft.Follows.CycleDays)));
+    }
+
+    [Theory]
+    [InlineData("Open day 2", 0, "Open day 2")]
+    [InlineData("Open day 7", 6, "Open day 7")]
+    [InlineData("Day out", 6, "Day out")]
+    [InlineData("Day 3 and a bit", 6, "and a bit")]
+    public void Only_a_place_in_the_school_s_rotation_is_one(string text, int length, string title)
+    {
+        Assert.Equal(title, LineReader.Read(text, new LineContext(Tuesday, Halifax, "en", length)).Draft.Title);
+    }
+
+    private static readonly Guid Exam = Guid.NewGuid();
+    private static readonly Guid Evening = Guid.NewGuid();
+    private static readonly Guid Rigging = Guid.NewGuid();
+    private static readonly Guid RiggingTwo = Guid.NewGuid();
+
+    // The line is typed on a Tuesday, a week after today.
+    private static readonly LineContext Named = new(Tuesday, Halifax, "en")
+    {
+        Today = Day("2026-08-26"),
+        Categories = [new LineName(Exam, "Exam"), new LineName(Evening, "Parents’ evening")],
+        Calendars = [new LineName(Rigging, "Rigging"), new LineName(RiggingTwo, "Rigging 2"), new LineName(Guid.NewGuid(), "Navigation 2A"), new LineName(Guid.NewGuid(), "Navigation 2B")],
+    };
+
+    [Theory]
+    [InlineData("Launch fri", "Launch", "2026-09-04", "2026-09-04")]
+    [InlineData("Launch tue", "Launch", "2026-09-01", "2026-09-01")]
+    [InlineData("Launch on friday evening", "Launch evening", "2026-09-04", "2026-09-04")]
+    [InlineData("Launch 12 may", "Launch", "2027-05-12", "2027-05-12")]
+    [InlineData("may 12 launch", "launch", "2027-05-12", "2027-05-12")]
+    [InlineData("Launch 5/12", "Launch", "2026-12-05", "2026-12-05")]
+    [InlineData("Launch 5/12/2028", "Launch", "2028-12-05", "2028-12-05")]
+    [InlineData("Launch tomorrow", "Launch", "2026-08-27", "2026-08-27")]
+    [InlineData("Launch next week", "Launch", "2026-08-31", "2026-08-31")]
+    [InlineData("Launch next week wed", "Launch", "2026-09-02", "2026-09-02")]
+    [InlineData("Launch next wed", "Launch", "2026-09-02", "2026-09-02")]
+    [InlineData("Camp 12–14 sept", "Camp", "2026-09-12", "2026-09-14")]
+    [InlineData("Camp 30 sept to 2 oct", "Camp", "2026-09-30", "2026-10-02")]
+    [InlineData("Camp 28 dec - 3 jan", "Camp", "2026-12-28", "2027-01-03")]
+    [InlineData("Camp for 3 days", "Camp", "2026-09-01", "2026-09-03")]
+    [InlineData("Camp 12 sept for 2 days", "Camp", "2026-09-12", "2026-09-13")]
+    public void Days_are_read_as_people_write_them(string text, string title, string first, string last)
+    {
+        var draft = LineReader.Read(text, Named).Draft;
+        Assert.Equal(title, draft.Title);
+        Assert.Equal(EventTiming.AllDay(Day(first), Day(last)), draft.Timing);
+    }
+
+    [Fact]
+    public void The_school_s_order_decides_what_5_12_is() =>
+        Assert.Equal(Day("2027-05-12"), LineReader.Read("Launch 5/12", Named with { MonthFirst = true }).Draft.Timing.Start.Date);
+
+    [Theory]
+    [InlineData("Friday concert")]
+    [InlineData("Sun and rain")]
+    [InlineData("March past")]
+    [InlineData("Unit 13/14")]
+    [InlineData("For 2 voices")]
+    [InlineData("Next steps")]
+    [InlineData("The last straw")]
+    [InlineData("#1 prize")]
+    [InlineData("!nonsense")]
+    [InlineData("+Navigation")]
+    public void What_is_no_day_and_no_name_stays_in_the_title(string text)
+    {
+        var read = LineReader.Read(text, Named);
+        Assert.Equal(text, read.Draft.Title);
+        Assert.Equal(EventTiming.AllDay(Tuesday, Tuesday), read.Draft.Timing);
+        Assert.Equal(EventFacts.None, read.Draft.Facts);
+    }
+
+    [Theory]
+    [InlineData("Choir at 9", "09:00", "10:00")]
+    [InlineData("Choir 9 pm", "21:00", "22:00")]
+    [InlineData("Choir 9 - 10", "", "")]
+    [InlineData("Choir 9.30pm", "21:30", "22:30")]
+    [InlineData("Choir 7-8 pm", "19:00", "20:00")]
+    [InlineData("Choir 9-10:30", "09:00", "10:30")]
+    [InlineData("Choir at 9 for 2h", "09:00", "11:00")]
+    [InlineData("Choir at 9 for 1h30", "09:00", "10:30")]
+    [InlineData("Choir 9:15 for 45 min", "09:15", "10:00")]
+    [InlineData("Choir for 90min at 9", "09:00", "10:30")]
+    public void Times_and_lengths_can_be_said(string text, string from, string to)
+    {
+        var timing = LineReader.Read(text, Named).Draft.Timing;
+        if (from.Length == 0)
+            Assert.Equal(TimeKind.AllDay, timing.Kind);
+        else
+            Assert.Equal((from, to), (timing.Start.ToString("HH:mm", null), timing.End.ToString("HH:mm", null)));
+    }
+
+    [Fact]
+    public void After_a_day_a_number_is_a_time()
+    {
+        Assert.Equal(At("2026-09-04 09:00"), LineReader.Read("Choir fri 9", Named).Draft.Timing.Start);
+        Assert.Equal("Room 9", LineReader.Read("Room 9", Named).Draft.Title);
+    }
+
+    [Theory]
+    [InlineData("monthly", "FREQ=MONTHLY")]
+    [InlineData("monthly on the 2nd fri", "FREQ=MONTHLY;BYDAY=2FR")]
+    [InlineData("every month on the last friday", "FREQ=MONTHLY;BYDAY=-1FR")]
+    [InlineData("every 2 months on the 15th", "FREQ=MONTHLY;INTERVAL=2;BYMONTHDAY=15")]
+    [InlineData("every 3rd tue of the month", "FREQ=MONTHLY;BYDAY=3TU")]
+    [InlineData("monthly on the last day", "FREQ=MONTHLY;BYMONTHDAY=-1")]
+    [InlineData("every year", "FREQ=YEARLY")]
+    [InlineData("every second week", "FREQ=WEEKLY;INTERVAL=2")]
+    [InlineData("monthly on the 1st mon 4 times", "FREQ=MONTHLY;BYDAY=1MO;COUNT=4")]
+    public void Monthly_repeats_are_read(string text, string rule)
+    {
+        var draft = LineReader.Read("Choir 9-10 " + text, Named).Draft;
+        Assert.Equal(("Choir", rule), (draft.Title, draft.Rule!.ToString()));
+    }
+
+    [Theory]
+    [InlineData("mensuel le 2e vendredi", "FREQ=MONTHLY;BYDAY=2FR")]
+    [InlineData("tous les mois le dernier jour", "FREQ=MONTHLY;BYMONTHDAY=-1")]
+    [InlineData("chaque année", "FREQ=YEARLY")]
+    public void Monthly_repeats_are_read_in_French(string text, string rule) =>
+        Assert.Equal(("Chorale", rule), (Read("Chorale 9h-10h " + text, "fr").Draft.Title, Read("Chorale 9h-10h " + text, "fr").Draft.Rule!.ToString()));
+
+    [Fact]
+    public void Tags_a_category_and_other_calendars_are_named_by_their_signs()
+    {
+        var read = LineReader.Read("Knots #Test #rope-work !parents’ evening +Rigging 2 +rigg 9:30-11 @Loft 2 #late", Named);
+        Assert.Equal(("Knots +rigg", "Loft 2"), (read.Draft.Title, read.Draft.Place));
+        Assert.Equal(["Test", "rope-work", "late"], read.Draft.Facts!.Tags);
+        Assert.Equal(Evening, read.Draft.Facts.CategoryId);
+        Assert.Equal([RiggingTwo], read.Draft.Facts.AlsoIn);
+        Assert.Equal(
+            [LinePartKind.Title, LinePartKind.Tag, LinePartKind.Tag, LinePartKind.Category, LinePartKind.Calendar, LinePartKind.Title, LinePartKind.Time, LinePartKind.Place, LinePartKind.Tag],
+            read.Parts.Select(p => p.Kind));
+        Assert.Equal(Exam, LineReader.Read("Knots !exa", Named).Draft.Facts!.CategoryId);
+        Assert.Equal([Rigging], LineReader.Read("Knots +rigging", Named).Draft.Facts!.AlsoIn);
     }
 }

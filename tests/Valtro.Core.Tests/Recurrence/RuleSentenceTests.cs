@@ -1,4 +1,5 @@
 using Valtro.Core.Recurrence.Sentences;
+using Valtro.Core.SchoolYears;
 using static Valtro.Core.Tests.Sample;
 
 namespace Valtro.Core.Tests.Recurrence;
@@ -48,5 +49,24 @@ public class RuleSentenceTests
                 Assert.InRange(sentence.Length, 8, 600);
             }
         }
+    }
+
+    [Theory]
+    [InlineData("FREQ=DAILY", SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, "", "", "every school day", "chaque jour de classe")]
+    [InlineData("FREQ=DAILY;COUNT=8", SchoolDayChoice.AnyDay, ClosureChoice.Keep, "3", "", "every Day 3, 8 times", "chaque jour 3, 8 fois")]
+    [InlineData("FREQ=DAILY;UNTIL=20261218", SchoolDayChoice.AnyDay, ClosureChoice.Keep, "1,4", "", "every Day 1 and Day 4 until 18 December 2026", "chaque jour 1 et jour 4 jusqu’au 18 décembre 2026")]
+    [InlineData("FREQ=WEEKLY;BYDAY=TU", SchoolDayChoice.InTerm, ClosureChoice.LeaveOut, "", "", "every Tuesday in term, closures left out", "chaque mardi en période de cours, sans les jours de fermeture")]
+    [InlineData("FREQ=WEEKLY;BYDAY=MO", SchoolDayChoice.InTerm, ClosureChoice.Keep, "", "1", "every Monday in term in week Red", "chaque lundi en période de cours en semaine Red")]
+    [InlineData("FREQ=WEEKLY;BYDAY=FR", SchoolDayChoice.AnyDay, ClosureChoice.NextOpenDay, "", "", "every Friday, on a closure the next open day", "chaque vendredi, en cas de fermeture le jour ouvert suivant")]
+    [InlineData("FREQ=MONTHLY;BYDAY=-1FR", SchoolDayChoice.AnyDay, ClosureChoice.PreviousOpenDay, "", "", "every month on the last Friday, on a closure the open day before", "chaque mois le dernier vendredi, en cas de fermeture le jour ouvert précédent")]
+    [InlineData("FREQ=WEEKLY;BYDAY=TH", SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, "", "2,3", "every Thursday on school days in week Green and 3", "chaque jeudi les jours de classe en semaine Green et 3")]
+    [InlineData("FREQ=WEEKLY;BYDAY=TH", SchoolDayChoice.AnyDay, ClosureChoice.Keep, "2,5", "", "every Thursday when it is Day 2 or Day 5", "chaque jeudi quand c’est jour 2 ou jour 5")]
+    public void How_a_series_follows_school_days_is_said_too(
+        string rule, SchoolDayChoice days, ClosureChoice closures, string cycle, string weeks, string english, string french)
+    {
+        static IEnumerable<int> Numbers(string text) => text.Split(',', StringSplitOptions.RemoveEmptyEntries).Select(int.Parse);
+        var follows = SchoolDayRule.Of(days, closures, Numbers(cycle), Numbers(weeks));
+        string Said(string language) => RuleSentence.Of(Rule(rule), At("2026-09-01 09:30"), language, follows, ["Red", "Green"]);
+        Assert.Equal((english, french), (Said("en"), Said("fr")));
     }
 }

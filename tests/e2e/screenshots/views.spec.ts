@@ -5,8 +5,8 @@ import { openPlan, signIn } from '../support/valtro';
 /** The pictures in docs/screenshots: one of each main view, from the demo data. */
 const take = async (page: Page, name: string) => {
   await page.evaluate(() => document.fonts.ready);
-  // Nothing is still on its way.
-  await page.waitForLoadState('networkidle');
+  // Changes are waited for without an end, so the network is never idle; a moment settles the pictures.
+  await page.waitForTimeout(1000);
   await page.screenshot({ path: `../../docs/screenshots/${name}.png`, animations: 'disabled' });
 };
 
@@ -40,6 +40,31 @@ test('month at night', async ({ page }) => {
 test('month', async ({ page }) => {
   await openPlan(page, '?form=month');
   await take(page, 'month');
+});
+
+test('hours', async ({ page }) => {
+  await openPlan(page, '?form=hours');
+  await take(page, 'hours');
+});
+
+test('list', async ({ page }) => {
+  await openPlan(page, '?form=list');
+  await page.getByRole('checkbox', { name: /^Choose Survey practice/ }).check();
+  await take(page, 'list');
+});
+
+test('checks', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/checks');
+  await expect(page.getByRole('heading', { name: /^A place taken twice/ })).toBeVisible();
+  await take(page, 'checks');
+});
+
+test('school year', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/school-year');
+  await expect(page.getByRole('button', { name: /Storm closure/ }).first()).toBeVisible();
+  await take(page, 'school-year');
 });
 
 test('publishing', async ({ page }) => {

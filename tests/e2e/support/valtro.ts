@@ -1,4 +1,4 @@
-import { expect, type APIRequestContext, type Page } from '@playwright/test';
+import { expect, type APIRequestContext, type BrowserContext, type Page } from '@playwright/test';
 
 export const EMAIL = 'marit.quill@lanternfell.example';
 export const PASSWORD = 'lantern by night';
@@ -7,15 +7,21 @@ let made = 0;
 /** A name no other test uses. */
 export const fresh = (name: string) => `${name} ${process.pid.toString(36)}${(made++).toString(36)}`;
 
-export const signIn = async (page: Page) => {
-  const answer = await page.request.post('/api/session', { data: { email: EMAIL, password: PASSWORD } });
+const signedIn = new WeakMap<BrowserContext, string>();
+
+/** Signs in, once for a browser: hashing a password takes its time on purpose. */
+export const signIn = async (page: Page, email = EMAIL) => {
+  if (signedIn.get(page.context()) === email) return;
+  const answer = await page.request.post('/api/session', { data: { email, password: PASSWORD } });
   expect(answer.status()).toBe(204);
+  signedIn.set(page.context(), email);
 };
 
-/** Signs in and opens the board on a window. */
-export const openPlan = async (page: Page, window = '') => {
-  await signIn(page);
-  await page.goto(`/plan${window}`);
+/** Opens the board on a window, signed in; in lanes unless another form is asked for, whatever the person left it in. */
+export const openPlan = async (page: Page, window = '', email = EMAIL) => {
+  await signIn(page, email);
+  const form = window.includes('form=') ? '' : window ? '&form=lanes' : '?form=lanes';
+  await page.goto(`/plan${window}${form}`);
   await expect(
     page
       .getByRole('group', { name: 'School diary' })

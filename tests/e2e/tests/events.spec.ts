@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { fresh, openPlan, prepare, signIn, type Made } from '../support/valtro';
+import { fresh, openPlan, PASSWORD, prepare, signIn, type Made } from '../support/valtro';
 
 // A week without closures around the change of the clocks.
 const WEEK = '?form=lanes&from=2031-03-10&days=7';
@@ -190,7 +190,9 @@ test('what the server refuses stays in the fields, with the reason beside it', a
   await expect(page.getByRole('status')).toContainText('“Tide walk” is changed.');
 });
 
-test('two people changing one event choose between both versions', async ({ page }) => {
+test('of two people changing one event the one who types is told at once and chooses, field by field', async ({
+  page,
+}) => {
   const event = await prepare(page.request).event(calendar, 'Mast day', TUESDAY);
   await openPlan(page, WEEK);
   await page.getByRole('button', { name: /^Mast day/ }).click();
@@ -198,12 +200,17 @@ test('two people changing one event choose between both versions', async ({ page
   await sheet.getByLabel('Title', { exact: true }).fill('Mast day (mine)');
 
   const saved = await (await page.request.get(`/api/events/${event.id}`)).json();
-  await page.request.put(`/api/events/${event.id}`, { data: { ...saved, title: 'Mast day (theirs)' } });
+  await page.request.put(`/api/events/${event.id}`, {
+    data: { ...saved, title: 'Mast day (theirs)', place: 'Slip 2' },
+  });
 
-  await sheet.getByRole('button', { name: 'Save' }).click();
-  await expect(sheet.getByRole('alert')).toContainText('it is now called “Mast day (theirs)”');
+  await expect(sheet.getByRole('alert')).toContainText('theirs: Mast day (theirs)');
   await expect(sheet.getByLabel('Title', { exact: true })).toHaveValue('Mast day (mine)');
+  // What only the other changed comes in by itself.
+  await expect(sheet.getByLabel('Place')).toHaveValue('Slip 2');
+  await expect(sheet.getByRole('button', { name: 'Save' })).toBeDisabled();
   await sheet.getByRole('button', { name: 'Keep mine' }).click();
+  await sheet.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByRole('button', { name: /^Mast day \(mine\)/ })).toBeVisible();
 });
 
@@ -216,4 +223,81 @@ test('a half-typed line is still there after a reload', async ({ page }) => {
   await page.reload();
   await add.click();
   await expect(line).toHaveValue('Half a thou');
+});
+
+test('what somebody else adds stands on the open board at once', async ({ page, playwright, baseURL }) => {
+  await openPlan(page, WEEK);
+  const owen = await playwright.request.newContext({ baseURL });
+  await owen.post('/api/session', { data: { email: 'owen.tarbell@lanternfell.example', password: PASSWORD } });
+  await prepare(owen).event(calendar, 'Owen’s keel talk', TUESDAY);
+  await expect(page.getByRole('button', { name: /^Owen’s keel talk/ })).toBeVisible();
+  await owen.dispose();
+});
+
+test('a lost connection is told, keeps what is typed, and goes on by itself', async ({ page, context }) => {
+  await openPlan(page, WEEK);
+  await page.getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` }).click();
+  await page.keyboard.type('Storm lantern');
+  await context.setOffline(true);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert')).toBeVisible();
+  await expect(page.getByText('The server cannot be reached.').first()).toBeVisible();
+  const line = page.getByRole('textbox', { name: `New event in ${calendar.title}` });
+  await expect(line).toHaveValue('Storm lantern');
+  await context.setOffline(false);
+  await line.press('Enter');
+  await expect(page.getByRole('button', { name: /^Storm lantern/ })).toBeVisible();
+});
+
+test('steps are undone after a reload too; the history tells who did what, and the bin gives back', async ({
+  page,
+}) => {
+  // Somebody whose steps no other test makes.
+  const ines = 'ines.harrow@lanternfell.example';
+  await signIn(page, ines);
+  await prepare(page.request).event(calendar, 'Rudder fitting', TUESDAY);
+  await openPlan(page, WEEK, ines);
+  const lane = page.getByRole('group', { name: calendar.title, exact: true });
+  await lane.getByRole('button', { name: /^Rudder fitting/ }).click();
+  const sheet = page.getByRole('complementary', { name: 'Rudder fitting' });
+  await sheet.getByLabel('Place').fill('Shed C');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(lane.getByRole('button', { name: /^Rudder fitting, .*Shed C/ })).toBeVisible();
+  await sheet.getByText('Who changed what').click();
+  const history = sheet.getByRole('region', { name: 'History' });
+  await expect(history).toContainText('Ines Harrow');
+  await expect(history).toContainText('Place: Slip 1 → Shed C');
+
+  await page.reload();
+  await lane.getByRole('button', { name: /^Rudder fitting/ }).focus();
+  await page.keyboard.press('Control+z');
+  await expect(lane.getByRole('button', { name: /^Rudder fitting, .*Slip 1/ })).toBeVisible();
+
+  await lane.getByRole('button', { name: /^Rudder fitting/ }).click();
+  await sheet.getByRole('button', { name: 'Delete' }).click();
+  await expect(lane.getByRole('button', { name: /^Rudder fitting/ })).toHaveCount(0);
+  await page.goto('/bin');
+  await page.getByRole('button', { name: 'Take Rudder fitting out of the bin' }).first().click();
+  await openPlan(page, WEEK, ines);
+  await expect(lane.getByRole('button', { name: /^Rudder fitting/ })).toBeVisible();
+});
+
+test('what is typed into a sheet is still there after a reload, and after another sheet', async ({ page }) => {
+  await prepare(page.request).event(calendar, 'Keel bolts', TUESDAY);
+  await prepare(page.request).event(calendar, 'Rivets', TUESDAY);
+  await openPlan(page, WEEK);
+  const lane = page.getByRole('group', { name: calendar.title, exact: true });
+  await lane.getByRole('button', { name: /^Keel bolts/ }).click();
+  const sheet = page.getByRole('complementary', { name: 'Keel bolts' });
+  await sheet.getByRole('textbox', { name: 'Details' }).fill('Bronze, not iron');
+  await lane.getByRole('button', { name: /^Rivets/ }).click();
+  await expect(page.getByRole('complementary', { name: 'Rivets' })).toBeVisible();
+  await lane.getByRole('button', { name: /^Keel bolts/ }).click();
+  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveValue('Bronze, not iron');
+  await page.reload();
+  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveValue('Bronze, not iron');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByText('“Keel bolts” is changed.')).toBeVisible();
+  await page.reload();
+  await expect(sheet.getByRole('button', { name: 'Delete' })).toBeVisible();
 });

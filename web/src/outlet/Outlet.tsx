@@ -3,6 +3,7 @@ import { addDays, addMonths, dayRange, firstOfMonth, monday, zoneCity } from '..
 import { Details, EventLine, Subscribe, Title } from './parts';
 import {
   textsOf,
+  markOf,
   wordsFor,
   type OutletEvent,
   type OutletStart,
@@ -193,7 +194,7 @@ const Month = ({
                       {Number(d.slice(8))}
                       <span className="dots" aria-hidden="true">
                         {own.slice(0, 4).map((e) => (
-                          <span key={e.id} className={`mark-${start.calendars[e.calendar]?.mark ?? 1}`}>
+                          <span key={e.id} className={`mark-${markOf(e, start)}`}>
                             <span className="spine" />
                           </span>
                         ))}
@@ -201,7 +202,7 @@ const Month = ({
                     </button>
                     <ul className="in-day">
                       {own.map((e) => (
-                        <li key={e.id} className={`mark-${start.calendars[e.calendar]?.mark ?? 1}`}>
+                        <li key={e.id} className={`mark-${markOf(e, start)}`}>
                           <button
                             type="button"
                             className="entry"

@@ -13,6 +13,10 @@ export interface OutletEvent {
   firstDay: string;
   lastDay: string;
   calledOff?: boolean;
+  subtitle?: string;
+  /** A mark of its own; else its calendar's. */
+  mark?: number;
+  links?: { label: string; address: string }[];
 }
 
 export interface OutletWindow {
@@ -36,6 +40,10 @@ export interface OutletStart {
   calendars: { title: string; mark: number }[];
   window: OutletWindow;
 }
+
+/** The mark an event is drawn with. */
+export const markOf = (event: OutletEvent, start: OutletStart): number =>
+  event.mark ?? start.calendars[event.calendar]?.mark ?? 1;
 
 export type Texts = typeof en;
 

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { linkify, type OutletEvent, type OutletStart, type Texts, type Words } from './model';
+import { linkify, markOf, type OutletEvent, type OutletStart, type Texts, type Words } from './model';
 
 interface EventProps {
   event: OutletEvent;
@@ -9,7 +9,7 @@ interface EventProps {
 
 /** A line that opens to the event's details. */
 export const EventLine = ({ event, start, texts, words }: EventProps & { texts: Texts }) => (
-  <li className={`entry mark-${start.calendars[event.calendar]?.mark ?? 1}`}>
+  <li className={`entry mark-${markOf(event, start)}`}>
     <span className="spine" aria-hidden="true" />
     <details>
       <summary>
@@ -45,6 +45,7 @@ export const Details = ({ event, start, words, withTitle }: EventProps & { withT
       {words.span(event)}
       {event.place && ` · ${event.place}`}
     </p>
+    {event.subtitle && <p className="subtitle">{event.subtitle}</p>}
     {event.description && (
       <p className="description">
         {linkify(event.description).map((part, i) =>
@@ -57,6 +58,17 @@ export const Details = ({ event, start, words, withTitle }: EventProps & { withT
           ),
         )}
       </p>
+    )}
+    {event.links && (
+      <ul className="links">
+        {event.links.map((link) => (
+          <li key={link.address}>
+            <a href={link.address} target="_blank" rel="noopener nofollow">
+              {link.label}
+            </a>
+          </li>
+        ))}
+      </ul>
     )}
     <p className="from">{start.calendars[event.calendar]?.title}</p>
   </div>

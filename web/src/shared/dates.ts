@@ -27,6 +27,12 @@ export const addMonths = (day: Day, months: number): Day => {
   return date.toISOString().slice(0, 10);
 };
 
+/** The days of the month a day lies in. */
+export const monthDays = (day: Day): Day[] => {
+  const first = firstOfMonth(day);
+  return dayRange(first, daysBetween(first, addMonths(first, 1)));
+};
+
 export const dayRange = (from: Day, count: number): Day[] => Array.from({ length: count }, (_, i) => addDays(from, i));
 
 export const dayOf = (time: LocalTime): Day => time.slice(0, 10);
@@ -160,3 +166,21 @@ const MONTHS = [
 
 const monthNumber = (word: string): number =>
   word.length < 3 ? 0 : MONTHS.findIndex((names) => names.some((name) => name.startsWith(word))) + 1;
+
+/** How many minutes the clock of one zone is ahead of another's at a day's noon. */
+export const minutesAhead = (zone: string, other: string, day: Day): number => {
+  const noon = new Date(`${day}T12:00:00Z`);
+  const wall = (timeZone: string) => Date.parse(`${wallTime(noon, timeZone)}Z`);
+  return Math.round((wall(zone) - wall(other)) / 60_000);
+};
+
+const wallTime = (moment: Date, timeZone: string): LocalTime =>
+  new Intl.DateTimeFormat('sv-SE', { timeZone, dateStyle: 'short', timeStyle: 'medium' })
+    .format(moment)
+    .replace(' ', 'T');
+
+/** What the clock of a zone shows now. */
+export const clockNow = (zone: string): { day: Day; minute: number; time: LocalTime } => {
+  const time = wallTime(new Date(), zone);
+  return { day: dayOf(time), minute: Number(time.slice(11, 13)) * 60 + Number(time.slice(14, 16)), time };
+};

@@ -12,6 +12,8 @@ interface Step {
 interface Undo {
   done: (step: Step) => void;
   undoLast: () => void;
+  /** Tells something that leaves nothing to undo. */
+  tell: (text: string) => void;
 }
 
 const Context = createContext<Undo | null>(null);
@@ -24,13 +26,24 @@ export const useUndo = (): Undo => {
   return undo;
 };
 
-const isTyping = (target: EventTarget | null): boolean =>
+/** Whether keys go into a field. */
+export const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
+interface ProviderProps {
+  children: ReactNode;
+  /** Undoes what was done before this page was opened. */
+  undoOlder?: () => Promise<unknown>;
+}
+
 /** Keeps the steps that can be undone, tells of the last one, and listens for Ctrl+Z. */
-export const UndoProvider = ({ children }: { children: ReactNode }) => {
+export const UndoProvider = ({ children, undoOlder }: ProviderProps) => {
   const { t } = useTexts();
   const steps = useRef<Step[]>([]);
+  const fallback = useRef<Step | null>(null);
+  useEffect(() => {
+    fallback.current = undoOlder ? { text: '', undo: undoOlder } : null;
+  }, [undoOlder]);
   const [told, setTold] = useState<{ text: string; canUndo: boolean } | null>(null);
 
   const done = useCallback((step: Step) => {
@@ -39,14 +52,15 @@ export const UndoProvider = ({ children }: { children: ReactNode }) => {
   }, []);
 
   const undoLast = useCallback(() => {
-    const step = steps.current.pop();
+    // What this page does not know of any more, after a reload, the server does.
+    const step = steps.current.pop() ?? fallback.current;
     if (!step) return;
     step.undo().then(
       () => setTold({ text: t('undo.undone'), canUndo: false }),
       (error: unknown) => {
         // It stays undoable: the connection may come back.
-        steps.current.push(step);
-        setTold({ text: problemText(t, asProblem(error)), canUndo: true });
+        if (step !== fallback.current) steps.current.push(step);
+        setTold({ text: problemText(t, asProblem(error)), canUndo: step !== fallback.current });
       },
     );
   }, [t]);
@@ -68,7 +82,8 @@ export const UndoProvider = ({ children }: { children: ReactNode }) => {
     return () => clearTimeout(timer);
   }, [told]);
 
-  const value = useMemo(() => ({ done, undoLast }), [done, undoLast]);
+  const tell = useCallback((text: string) => setTold({ text, canUndo: false }), []);
+  const value = useMemo(() => ({ done, undoLast, tell }), [done, undoLast, tell]);
   return (
     <Context value={value}>
       {children}

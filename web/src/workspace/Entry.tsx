@@ -12,21 +12,30 @@ interface Props {
   onChoose: (chosen: Chosen) => void;
   /** Whether it is drawn across several days. */
   bar?: boolean;
+  /** Whether it is drawn against the clock. */
+  clock?: boolean;
 }
 
 /** An entry: a line of text with a spine. */
-export const Entry = ({ occurrence, calendar, chosen, onChoose, bar }: Props) => {
+export const Entry = ({ occurrence, calendar, chosen, onChoose, bar, clock }: Props) => {
   const { t, language } = useTexts();
   const isChosen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(occurrence);
   const time = occurrence.allDay ? '' : clockText(occurrence.start, language);
   const when = bar
     ? dayRangeText(occurrence.firstDay, occurrence.lastDay, language)
     : `${longDay(occurrence.firstDay, language)}, ${time || t('allDay')}`;
-  const note = occurrence.isCalledOff ? t('entry.calledOff') : occurrence.isChanged ? t('entry.changed') : '';
+  const note = [
+    occurrence.isDraft && t('entry.draft'),
+    occurrence.isCalledOff ? t('entry.calledOff') : occurrence.isChanged && t('entry.changed'),
+    occurrence.isShortNotice && t('entry.shortNotice'),
+  ]
+    .filter(Boolean)
+    .join(', ');
   return (
     <button
       type="button"
-      className={`entry ${markClass(calendar.mark)}${bar ? ' entry-bar' : ''}${occurrence.isCalledOff ? ' is-off' : ''}`}
+      className={`entry ${markClass(occurrence.mark ?? calendar.mark)}${bar ? ' entry-bar' : ''}${occurrence.isCalledOff ? ' is-off' : ''}${occurrence.isDraft ? ' is-draft' : ''}`}
+      data-entry={occurrenceKey(occurrence)}
       aria-pressed={isChosen}
       aria-label={[occurrence.title, when, occurrence.place, calendar.title, note].filter(Boolean).join(', ')}
       onClick={() => onChoose({ kind: 'event', occurrence })}
@@ -38,6 +47,7 @@ export const Entry = ({ occurrence, calendar, chosen, onChoose, bar }: Props) =>
         {note && <span className="entry-note"> {note}</span>}
         {occurrence.place && <span className="entry-place">{occurrence.place}</span>}
       </span>
+      {(bar || occurrence.allDay || clock) && <span className="entry-stretch" data-stretch aria-hidden="true" />}
     </button>
   );
 };

@@ -6,6 +6,8 @@ import { DateField, TimeField } from '../shared/DateField';
 import { clockText, dayOf, longDay, zoneCity } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { moveFirstDay, moveStart, type EventDraft } from './draft';
+import { FactFields } from './FactFields';
+import { PlaceField } from './PlaceField';
 import { RepeatEditor } from './RepeatEditor';
 import { SheetRow } from './Sheet';
 
@@ -21,6 +23,8 @@ interface Props {
   scope?: EditScope;
   /** The dates it makes, shown after when it is. */
   dates: ReactNode;
+  /** What it clashes with, shown after where it is. */
+  clashes: ReactNode;
 }
 
 /** The fields of an event, the same for a new one and a saved one. */
@@ -33,6 +37,7 @@ export const EventFields = ({
   autoFocus,
   scope = 'everyDate',
   dates,
+  clashes,
 }: Props) => {
   const { t, language } = useTexts();
   const set = (change: Partial<EventDraft>) => onDraft({ ...draft, ...change });
@@ -53,6 +58,19 @@ export const EventFields = ({
         onChange={(e) => set({ title: e.target.value })}
       />
       <FieldProblem text={wrong('title')} />
+      {scope !== 'thisDate' && (
+        <>
+          <Form.Control
+            className="sheet-subtitle"
+            aria-label={t('facts.subtitle')}
+            placeholder={t('facts.subtitle')}
+            value={draft.facts.subtitle}
+            isInvalid={wrong('facts.subtitle') !== null}
+            onChange={(e) => set({ facts: { ...draft.facts, subtitle: e.target.value } })}
+          />
+          <FieldProblem text={wrong('facts.subtitle')} />
+        </>
+      )}
       <SheetRow label={t('sheet.when')}>
         {occurrence && (
           <p className="sheet-date">
@@ -110,22 +128,26 @@ export const EventFields = ({
           <RepeatEditor
             rule={draft.rule}
             start={draft.firstDay}
-            problem={wrong('rule', 'rule.interval', 'rule.count', 'rule.days')}
+            follows={draft.follows}
+            problem={wrong(
+              'rule',
+              'rule.interval',
+              'rule.count',
+              'rule.days',
+              'follows',
+              'follows.cycleDays',
+              'follows.weeks',
+            )}
             zone={draft.allDay ? null : (zone ?? null)}
-            onRule={(rule) => set({ rule })}
+            onRepeat={(rule, follows) => set({ rule, follows })}
           />
         )}
       </SheetRow>
       {dates}
       <SheetRow label={t('sheet.where')}>
-        <Form.Control
-          aria-label={t('field.place')}
-          placeholder={t('field.placePlaceholder')}
-          value={draft.place}
-          isInvalid={wrong('place') !== null}
-          onChange={(e) => set({ place: e.target.value })}
-        />
+        <PlaceField place={draft.place} isInvalid={wrong('place') !== null} onPlace={(place) => set({ place })} />
         <FieldProblem text={wrong('place')} />
+        {clashes}
       </SheetRow>
       <SheetRow label={t('sheet.details')}>
         <Form.Control
@@ -152,6 +174,15 @@ export const EventFields = ({
           ))}
         </Form.Select>
       </SheetRow>
+      {scope !== 'thisDate' && (
+        <FactFields
+          facts={draft.facts}
+          home={draft.calendarId}
+          calendars={calendars}
+          problem={problem}
+          onFacts={(facts) => set({ facts })}
+        />
+      )}
     </>
   );
 };

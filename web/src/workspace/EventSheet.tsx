@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { Button, ButtonGroup } from 'react-bootstrap';
 import {
@@ -12,16 +12,28 @@ import {
   type EventData,
   type Occurrence,
 } from '../shared/api/client';
-import { DateField } from '../shared/DateField';
-import { addDays, clockText, dayOf, formatDay, longDay, shortDay, type Day } from '../shared/dates';
-import { problemText, useTexts } from '../shared/i18n';
-import { useDebounced } from '../shared/useDebounced';
+import { addDays, clockText, dayOf } from '../shared/dates';
+import { useTexts } from '../shared/i18n';
+import { Told } from '../shared/Told';
 import { inputOf, useActions } from './actions';
-import { inputOfDraft, timingOf, type EventDraft } from './draft';
+import { ByHand } from './ByHand';
+import { DraftClashes } from './DraftClashes';
+import { DraftDates } from './DraftDates';
+import { inputOfDraft, type EventDraft } from './draft';
 import { EditPlan, type Choices } from './EditPlan';
 import { EventFields } from './EventFields';
-import { carryOver, draftFor, SCOPES } from './scopes';
+import { History } from './History';
+import { merge, takeTheirs, type Conflict } from './merge';
+import { forgetDraft, keptDraft, useKeepDraft } from './keptSheet';
+import { occurrenceKey } from './layout';
+import { carryOver, draftFor, SCOPES, shiftedFor } from './scopes';
+import type { Shift } from './shift';
 import { Sheet, SheetRow } from './Sheet';
+
+const same = (a: EventDraft, b: EventDraft): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/** The slot of what is typed for an event that is not there yet. */
+const NEW = 'new';
 
 interface NewProps {
   draft: EventDraft;
@@ -33,15 +45,20 @@ interface NewProps {
 export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) => {
   const { t } = useTexts();
   const actions = useActions();
-  const [draft, setDraft] = useState(first);
+  const [draft, setDraft] = useState(() => keptDraft(NEW)?.draft ?? first);
+  useKeepDraft(NEW, !same(draft, first), { scope: 'everyDate', blank: first, draft });
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const calendar = calendars.find((c) => c.id === draft.calendarId);
 
+  const leave = () => {
+    forgetDraft(NEW);
+    onClose();
+  };
   const submit = async (e: FormEvent) => {
     e.preventDefault();
     try {
       await actions.addEvent(inputOfDraft(draft, null));
-      onClose();
+      leave();
     } catch (error) {
       setProblem(asProblem(error));
     }
@@ -55,12 +72,13 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
           problem={problem}
           calendars={calendars}
           dates={<DraftDates draft={draft} event={null} around={null} />}
+          clashes={<DraftClashes input={inputOfDraft(draft, null)} id={null} calendars={calendars} />}
           autoFocus
         />
         {problem && !problem.field && <Told problem={problem} />}
         <div className="sheet-foot">
           <Button type="submit">{t('sheet.add')}</Button>
-          <Button variant="outline-primary" onClick={onClose}>
+          <Button variant="outline-primary" onClick={leave}>
             {t('cancel')}
           </Button>
         </div>
@@ -71,13 +89,15 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
 
 interface SavedProps {
   occurrence: Occurrence;
+  /** How far it was moved on the board, still to be saved. */
+  shift: Shift | null;
   calendars: Calendar[];
   onClose: () => void;
   onDate: (occurrence: Occurrence) => void;
 }
 
 /** An event of the board. */
-export const SavedEventSheet = ({ occurrence, calendars, onClose, onDate }: SavedProps) => {
+export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate }: SavedProps) => {
   const { t } = useTexts();
   const event = useQuery({ queryKey: ['event', occurrence.eventId], queryFn: () => api.event(occurrence.eventId) });
   const calendar = calendars.find((c) => c.id === (event.data?.calendarId ?? occurrence.calendarId));
@@ -87,9 +107,10 @@ export const SavedEventSheet = ({ occurrence, calendars, onClose, onDate }: Save
       {event.data?.inBin && <p className="notice">{t('sheet.inBin')}</p>}
       {event.data && !event.data.inBin && (
         <EventEditor
-          key={occurrence.date}
+          key={`${occurrence.date} ${JSON.stringify(shift)}`}
           event={event.data}
           occurrence={occurrence}
+          shift={shift}
           calendars={calendars}
           onClose={onClose}
           onDate={onDate}
@@ -99,25 +120,38 @@ export const SavedEventSheet = ({ occurrence, calendars, onClose, onDate }: Save
   );
 };
 
-const same = (a: EventDraft, b: EventDraft): boolean => JSON.stringify(a) === JSON.stringify(b);
-
-const EventEditor = ({ event, occurrence, calendars, onClose, onDate }: SavedProps & { event: EventData }) => {
+const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: SavedProps & { event: EventData }) => {
   const { t } = useTexts();
   const actions = useActions();
-  const [scope, setScope] = useState<EditScope>(event.rule ? 'thisDate' : 'everyDate');
+  const slot = occurrenceKey(occurrence);
+  const [kept] = useState(() => (shift ? null : keptDraft(slot)));
+  // One date alone cannot go to another calendar.
+  const [scope, setScope] = useState<EditScope>(
+    kept?.scope ?? (event.rule && !shift?.calendarId ? 'thisDate' : 'everyDate'),
+  );
   // What the fields were filled from; a newer version does not touch what is being typed.
   const [base, setBase] = useState(event);
   const blank = draftFor(base, occurrence, scope);
-  const [draft, setDraft] = useState(blank);
+  const [restored] = useState(() => kept && merge(kept.blank, kept.draft, blank));
+  const [draft, setDraft] = useState(() =>
+    shift ? shiftedFor(blank, shift, occurrence, scope) : (restored?.draft ?? blank),
+  );
   const [choices, setChoices] = useState<Choices>({});
   const [decided, setDecided] = useState(true);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [busy, setBusy] = useState(false);
+  const [conflicts, setConflicts] = useState<Conflict[]>(restored?.conflicts ?? []);
   const dirty = !same(draft, blank);
-  if (!dirty && event.version !== base.version) {
-    setBase(event);
-    setDraft(draftFor(event, occurrence, scope));
-  }
+  useKeepDraft(slot, dirty, { scope, blank, draft });
+  // Somebody else changed it: what they changed comes in, what both changed is asked.
+  const takeIn = (theirs: EventData) => {
+    const { draft: merged, conflicts: both } = merge(blank, draft, draftFor(theirs, occurrence, scope));
+    setBase(theirs);
+    setDraft(merged);
+    setConflicts(both);
+    setProblem(null);
+  };
+  if (event.version > base.version && !busy) takeIn(event);
   const calendar = calendars.find((c) => c.id === draft.calendarId);
   const change = base.changes.find((c) => c.date === occurrence.date);
   const isSeries = base.rule !== null;
@@ -128,7 +162,9 @@ const EventEditor = ({ event, occurrence, calendars, onClose, onDate }: SavedPro
     try {
       await work();
     } catch (error) {
-      setProblem(asProblem(error));
+      const told = asProblem(error);
+      if (told.code === 'stale_version' && told.current) takeIn(told.current as EventData);
+      setProblem(told);
     } finally {
       setBusy(false);
     }
@@ -145,20 +181,28 @@ const EventEditor = ({ event, occurrence, calendars, onClose, onDate }: SavedPro
       setChoices({});
       if (added.length > 0 || (scope !== 'thisDate' && isSeries)) {
         // The date it was opened for may be another event's, or be no more.
+        forgetDraft(slot);
         onClose();
         return;
       }
       setBase(saved);
       setDraft(draftFor(saved, occurrence, scope));
+      if (shift) onDate(occurrence);
     });
   const onDateDo = (verb: DateVerb, date: string, then?: () => void) =>
     void run(() => actions.onDate(event, verb, date).then(then));
   const pickScope = (next: EditScope) => {
     setScope(next);
     setChoices({});
-    setDraft(carryOver(draft, blank, draftFor(base, occurrence, next)));
+    setDraft(carryOver(draft, blank, draftFor(base, occurrence, next), scope, next, dayOf(occurrence.date)));
   };
-  const stale = problem?.code === 'stale_version' ? (problem.current as EventData) : null;
+  const stale = problem?.code === 'stale_version';
+  const shown = (value: unknown): string =>
+    value === null || value === '' || (Array.isArray(value) && value.length === 0)
+      ? t('sheet.nothing')
+      : typeof value === 'string'
+        ? (calendars.find((c) => c.id === value)?.title ?? value)
+        : JSON.stringify(value);
   const saveText = {
     thisDate: 'sheet.saveThis',
     fromThisDate: 'sheet.saveRest',
@@ -196,6 +240,13 @@ const EventEditor = ({ event, occurrence, calendars, onClose, onDate }: SavedPro
         calendars={calendars}
         occurrence={isSeries && scope === 'everyDate' ? occurrence : null}
         scope={isSeries ? scope : 'everyDate'}
+        clashes={
+          <DraftClashes
+            input={inputOfDraft(scope === 'thisDate' ? { ...draft, rule: null, follows: null } : draft, null)}
+            id={event.id}
+            calendars={calendars}
+          />
+        }
         dates={
           <DraftDates
             draft={scope === 'everyDate' ? draft : draftFor(base, occurrence, 'everyDate')}
@@ -215,31 +266,47 @@ const EventEditor = ({ event, occurrence, calendars, onClose, onDate }: SavedPro
           />
         }
       />
+      {isSeries && <ByHand event={event} busy={busy || dirty} onDo={onDateDo} />}
       {calendar && <WhoSees draft={draft} calendar={calendar} />}
       {isSeries && dirty && scope !== 'thisDate' && (
         <EditPlan id={event.id} input={edit(base)} choices={choices} onChoices={setChoices} onDecided={setDecided} />
       )}
-      {stale && (
+      <History event={event} calendars={calendars} busy={busy || dirty} />
+      {(conflicts.length > 0 || stale) && (
         <div className="notice" role="alert">
-          <p>{t('sheet.stale', { title: stale.title })}</p>
-          <Button onClick={() => void save(stale)}>{t('sheet.keepMine')}</Button>{' '}
-          <Button
-            variant="outline-primary"
-            onClick={() => {
-              setBase(stale);
-              setDraft(draftFor(stale, occurrence, scope));
-              setProblem(null);
-            }}
-          >
-            {t('sheet.takeTheirs')}
-          </Button>
+          <p>{conflicts.length > 0 ? t('sheet.both') : t('sheet.meanwhile')}</p>
+          <ul className="conflicts">
+            {conflicts.map((conflict) => (
+              <li key={conflict.field}>
+                <strong>{t(`sheet.fieldName.${conflict.field}`)}</strong>
+                <span>{t('sheet.theirs', { value: shown(conflict.theirs) })}</span>
+                <Button
+                  size="sm"
+                  variant="outline-primary"
+                  onClick={() => {
+                    setDraft(takeTheirs(draft, conflict));
+                    setConflicts(conflicts.filter((c) => c !== conflict));
+                  }}
+                >
+                  {t('sheet.takeTheirs')}
+                </Button>
+                <Button
+                  size="sm"
+                  variant="outline-primary"
+                  onClick={() => setConflicts(conflicts.filter((c) => c !== conflict))}
+                >
+                  {t('sheet.keepMine')}
+                </Button>
+              </li>
+            ))}
+          </ul>
         </div>
       )}
       {problem && !stale && !problem.field && <Told problem={problem} />}
       <div className="sheet-foot">
         {dirty ? (
           <>
-            <Button type="submit" disabled={busy || !decided}>
+            <Button type="submit" disabled={busy || !decided || conflicts.length > 0}>
               {isSeries ? t(saveText[scope]) : t('sheet.save')}
             </Button>
             <Button
@@ -247,6 +314,7 @@ const EventEditor = ({ event, occurrence, calendars, onClose, onDate }: SavedPro
               onClick={() => {
                 setDraft(blank);
                 setProblem(null);
+                if (shift) onDate(occurrence);
               }}
             >
               {t('sheet.putBack')}
@@ -273,13 +341,24 @@ const EventEditor = ({ event, occurrence, calendars, onClose, onDate }: SavedPro
             {t('sheet.endBefore')}
           </Button>
         ) : (
-          <Button
-            variant="outline-danger"
-            disabled={busy}
-            onClick={() => void run(() => actions.binEvent(event).then(onClose))}
-          >
-            {isSeries ? t('sheet.deleteSeries') : t('sheet.delete')}
-          </Button>
+          <>
+            {!isSeries && (
+              <Button
+                variant="outline-primary"
+                disabled={busy}
+                onClick={() => onDateDo(change?.calledOff ? 'call-on' : 'call-off', occurrence.date)}
+              >
+                {change?.calledOff ? t('sheet.callOn') : t('sheet.callOff')}
+              </Button>
+            )}
+            <Button
+              variant="outline-danger"
+              disabled={busy}
+              onClick={() => void run(() => actions.binEvent(event).then(onClose))}
+            >
+              {isSeries ? t('sheet.deleteSeries') : t('sheet.delete')}
+            </Button>
+          </>
         )}
       </div>
     </form>
@@ -322,119 +401,6 @@ const DateButtons = ({ event, date, busy, onDo, onClose }: DateButtonsProps) => 
         {isExtra ? t('sheet.removeDate') : t('sheet.leaveOut')}
       </Button>
     </>
-  );
-};
-
-const Told = ({ problem }: { problem: ApiProblem }) => {
-  const { t } = useTexts();
-  return (
-    <p className="notice notice-danger" role="alert">
-      {problemText(t, problem)}
-    </p>
-  );
-};
-
-interface DatesProps {
-  draft: EventDraft;
-  /** The series as it is saved, with what was done to single dates; null for a new one. */
-  event: EventData | null;
-  around: Day | null;
-  chosen?: string;
-  onPick?: (start: string, skipped: boolean) => void;
-  onAdd?: (start: string) => void;
-}
-
-/** The dates the repeat makes, as chips; a left-out one is struck through and can be put back. */
-const DraftDates = ({ draft, event, around, chosen, onPick, onAdd }: DatesProps) => {
-  const { t, language } = useTexts();
-  const [adding, setAdding] = useState<Day>(around ?? draft.firstDay);
-  const skips = event?.skips ?? [];
-  const extras = event?.extras ?? [];
-  const request = useDebounced(
-    JSON.stringify({
-      calendarId: draft.calendarId,
-      timing: timingOf(draft),
-      rule: draft.rule,
-      skips,
-      extras,
-      around,
-      language,
-    }),
-    200,
-  );
-  const complete = draft.firstDay !== '' && draft.lastDay !== '' && draft.from !== '' && draft.to !== '';
-  const dates = useQuery({
-    queryKey: ['dates', request],
-    queryFn: () => api.dates(JSON.parse(request) as Parameters<typeof api.dates>[0]),
-    enabled: draft.rule !== null && draft.calendarId !== '' && complete,
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
-  if (!draft.rule || !complete) return null;
-  const data = dates.data;
-  return (
-    <SheetRow label={t('dates.label')}>
-      {dates.error && <Told problem={asProblem(dates.error)} />}
-      {!dates.error && data && (
-        <>
-          {data.moved && (
-            <p className="notice notice-plain">{t('dates.moved', { date: longDay(dayOf(data.start), language) })}</p>
-          )}
-          <p className="rule-text rule-said">{data.sentence}</p>
-          <p className="dates-sum">
-            {data.total === null
-              ? t('dates.endless')
-              : t('dates.sum', {
-                  count: data.total,
-                  last: formatDay(data.last ?? '', language, { day: 'numeric', month: 'long', year: 'numeric' }),
-                })}
-          </p>
-          <ul className="date-chips">
-            {data.dates.map((date) => {
-              const change = event?.changes.find((c) => c.date === date.start);
-              const day = longDay(dayOf(date.start), language);
-              const state = date.skipped
-                ? 'skipped'
-                : change?.calledOff
-                  ? 'off'
-                  : change
-                    ? 'changed'
-                    : extras.includes(date.start)
-                      ? 'extra'
-                      : null;
-              return (
-                <li key={date.start}>
-                  <button
-                    type="button"
-                    className={`date-chip${state ? ` is-${state}` : ''}`}
-                    aria-pressed={date.start === chosen}
-                    disabled={!onPick}
-                    title={date.skipped ? t('dates.putBack') : undefined}
-                    aria-label={state ? t(`dates.${state}`, { date: day }) : day}
-                    onClick={() => onPick?.(date.start, date.skipped)}
-                  >
-                    {shortDay(dayOf(date.start), language)}
-                  </button>
-                </li>
-              );
-            })}
-          </ul>
-          {onAdd && event && (
-            <div className="add-date">
-              <DateField label={t('dates.add')} value={adding} onChange={setAdding} />
-              <Button
-                variant="outline-primary"
-                size="sm"
-                disabled={!adding}
-                onClick={() => onAdd(`${adding}T${event.timing.start.slice(11)}`)}
-              >
-                {t('dates.addButton')}
-              </Button>
-            </div>
-          )}
-        </>
-      )}
-    </SheetRow>
   );
 };
 

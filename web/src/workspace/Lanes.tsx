@@ -1,33 +1,33 @@
-import { useState, type CSSProperties, type KeyboardEvent } from 'react';
-import type { Board, Calendar, DayInfo } from '../shared/api/client';
-import { addDays, dayHead, dayRange, longDay, weekday, type Day } from '../shared/dates';
+import { useRef, useState, type CSSProperties, type KeyboardEvent } from 'react';
+import { Dropdown } from 'react-bootstrap';
+import type { Calendar, Occurrence } from '../shared/api/client';
+import { addDays, dayRange, longDay, weekday, type Day } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/Spine';
+import { arrange, moveRow, stepRow, toggled, type Arrangement } from './arrangement';
+import { BarPlace } from './BarPlace';
+import type { BoardProps } from './boardProps';
+import { DayHead } from './DayHead';
 import { Entry } from './Entry';
 import { isBar, linesOn, occurrenceKey, onDay, packBars } from './layout';
 import { LineEntry } from './LineEntry';
-import type { Chosen } from './Plan';
 import { ReachMark } from './ReachMark';
+import { NO_SHIFT } from './shift';
+import { useBoardHands } from './useBoardHands';
 
-interface Props {
-  data: Board;
-  from: Day;
-  days: number;
-  today: Day;
-  chosen: Chosen | null;
-  onChoose: (chosen: Chosen) => void;
+interface Props extends BoardProps {
+  arrangement: Arrangement;
+  onArrange: (next: Arrangement) => void;
 }
+
+/** As many entries of one calendar stand on a day; more unfold. */
+const ENTRIES = 6;
 
 interface Cell {
   calendarId: string;
   day: Day;
+  lastDay?: Day;
 }
-
-const groupsOf = (calendars: Calendar[]): [string, Calendar[]][] => {
-  const groups = new Map<string, Calendar[]>();
-  for (const calendar of calendars) groups.set(calendar.group, [...(groups.get(calendar.group) ?? []), calendar]);
-  return [...groups];
-};
 
 /** Moves the focus between the cells by arrow keys. */
 const moveFocus = (e: KeyboardEvent<HTMLElement>) => {
@@ -49,9 +49,10 @@ const moveFocus = (e: KeyboardEvent<HTMLElement>) => {
 };
 
 /** A row a calendar, a column a day. */
-export const Lanes = ({ data, from, days, today, chosen, onChoose }: Props) => {
+export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen, onChoose }: Props) => {
   const { t, language } = useTexts();
   const [typing, setTyping] = useState<Cell | null>(null);
+  const [opened, setOpened] = useState<string | null>(null);
   const shown = dayRange(from, days);
   const info = new Map(data.days.map((day) => [day.date, day]));
   const visible = data.occurrences.filter((o) => o.lastDay >= from && o.firstDay < addDays(from, days));
@@ -66,14 +67,42 @@ export const Lanes = ({ data, from, days, today, chosen, onChoose }: Props) => {
     [day === today && 'is-today', info.get(day)?.closure && 'is-closed', weekday(day) > 5 && 'is-weekend']
       .filter(Boolean)
       .join(' ');
+  const groups = arrange(data.calendars, arrangement);
+  const rows = groups.flatMap((group) => group.calendars);
+  const hidden = data.calendars.filter((c) => arrangement.hidden.includes(c.id));
+  const lane = (id: string) => `lane-${id}`;
+  const [carried, setCarried] = useState<string | null>(null);
+  const board = useRef<HTMLDivElement>(null);
+  const hands = useBoardHands({
+    board,
+    calendars: data.calendars,
+    occurrences: visible,
+    chosen,
+    onChoose,
+    onDraw: (first, last) =>
+      first.calendarId && setTyping({ calendarId: first.calendarId, day: first.day, lastDay: last.day }),
+    step: (key, o) => {
+      const sideways = key === 'ArrowRight' ? 1 : key === 'ArrowLeft' ? -1 : 0;
+      if (sideways) return { ...NO_SHIFT, days: sideways };
+      const at = rows.findIndex((c) => c.id === o.calendarId);
+      const other = key === 'ArrowDown' ? rows[at + 1] : key === 'ArrowUp' ? rows[at - 1] : undefined;
+      return other ? { ...NO_SHIFT, calendarId: other.id } : null;
+    },
+  });
   let row = -1;
 
   return (
     <div
-      className="board lanes"
+      className={`board lanes${hands.drag ? ' is-dragging' : ''}`}
+      ref={board}
       style={{ '--columns': columns, '--days': days } as CSSProperties}
-      onKeyDown={moveFocus}
+      {...hands.handlers}
+      onKeyDown={(e) => {
+        hands.handlers.onKeyDown(e);
+        moveFocus(e);
+      }}
     >
+      {hands.ghost}
       <div className="lane lane-heads">
         <div className="lane-head">
           <span className="quiet">{t('lanes.calendars')}</span>
@@ -93,97 +122,213 @@ export const Lanes = ({ data, from, days, today, chosen, onChoose }: Props) => {
           </button>
         </div>
       )}
-      {groupsOf(data.calendars).map(([group, calendars]) => (
+      {groups.map(({ name: group, calendars }) => (
         <section key={group} aria-label={group || t('lanes.calendars')}>
           {group && <h2 className="lane-group">{group}</h2>}
           {calendars.map((calendar) => {
-            const own = visible.filter((o) => o.calendarId === calendar.id);
-            const bars = packBars(own, from, days);
+            const own = visible.filter((o) => o.calendarId === calendar.id || o.alsoIn.includes(calendar.id));
+            const isFolded = arrangement.folded.includes(calendar.id);
+            const bars = isFolded ? [] : packBars(own, from, days);
             row++;
             return (
-              <div key={calendar.id} role="group" aria-label={calendar.title} className="lane">
-                <div className={`lane-head ${markClass(calendar.mark)}`}>
+              <div
+                key={calendar.id}
+                role="group"
+                aria-label={calendar.title}
+                className={isFolded ? 'lane is-folded' : 'lane'}
+              >
+                <div
+                  className={`lane-head ${markClass(calendar.mark)}${carried && carried !== calendar.id ? ' takes-rows' : ''}`}
+                  draggable
+                  onDragStart={(e) => {
+                    e.dataTransfer.effectAllowed = 'move';
+                    e.dataTransfer.setData('text/plain', calendar.title);
+                    setCarried(calendar.id);
+                  }}
+                  onDragEnd={() => setCarried(null)}
+                  onDragOver={(e) => carried && e.preventDefault()}
+                  onDrop={(e) => {
+                    e.preventDefault();
+                    if (carried) onArrange(moveRow(data.calendars, arrangement, carried, calendar.id));
+                    setCarried(null);
+                  }}
+                >
                   <Spine />
                   <button
                     type="button"
                     className="lane-name"
+                    id={lane(calendar.id)}
+                    onKeyDown={(e) => {
+                      const by = e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' ? 1 : 0;
+                      if (!e.altKey || !by) return;
+                      e.preventDefault();
+                      e.stopPropagation();
+                      onArrange(stepRow(data.calendars, arrangement, calendar.id, by));
+                      requestAnimationFrame(() => document.getElementById(lane(calendar.id))?.focus());
+                    }}
                     aria-pressed={chosen?.kind === 'calendar' && chosen.id === calendar.id}
                     onClick={() => onChoose({ kind: 'calendar', id: calendar.id })}
                   >
                     {calendar.title}
-                    <ReachMark reach={calendar.reach} />
+                    {!isFolded && <ReachMark reach={calendar.reach} />}
                   </button>
+                  <LaneMenu
+                    calendar={calendar}
+                    isFolded={isFolded}
+                    onFold={() => onArrange({ ...arrangement, folded: toggled(arrangement.folded, calendar.id) })}
+                    onHide={() => onArrange({ ...arrangement, hidden: toggled(arrangement.hidden, calendar.id) })}
+                    onStep={(by) => onArrange(stepRow(data.calendars, arrangement, calendar.id, by))}
+                    onSettings={() => onChoose({ kind: 'calendar', id: calendar.id })}
+                  />
                 </div>
-                {shown.map((day, column) => (
-                  <div
-                    key={day}
-                    className={`cell ${dayClass(day)}`}
-                    style={
-                      {
-                        gridColumn: `calc(${column + 1} + var(--head-columns))`,
-                        '--lines': linesOn(bars, column),
-                      } as CSSProperties
-                    }
-                  >
-                    <button
-                      type="button"
-                      className="cell-add"
-                      data-cell={`${column},${row}`}
-                      aria-label={t('lanes.addOn', { calendar: calendar.title, day: longDay(day, language) })}
-                      onClick={() => setTyping({ calendarId: calendar.id, day })}
-                    />
-                    {onDay(own, day).map((o) => (
-                      <Entry
-                        key={occurrenceKey(o)}
-                        occurrence={o}
-                        calendar={calendar}
-                        chosen={chosen}
-                        onChoose={onChoose}
+                {shown.map((day, column) => {
+                  const cellKey = `${calendar.id} ${day}`;
+                  const all = onDay(own, day);
+                  const entries = all.length <= ENTRIES || opened === cellKey ? all : all.slice(0, ENTRIES - 1);
+                  const closed = info.get(day)?.partClosures.find((c) => c.calendarIds.includes(calendar.id));
+                  return (
+                    <div
+                      key={day}
+                      data-day={day}
+                      data-lane={calendar.id}
+                      className={`cell ${dayClass(day)}${closed ? ' is-closed' : ''}`}
+                      style={
+                        {
+                          gridColumn: `calc(${column + 1} + var(--head-columns))`,
+                          '--lines': linesOn(bars, column),
+                        } as CSSProperties
+                      }
+                    >
+                      <button
+                        type="button"
+                        className="cell-add"
+                        data-cell={`${column},${row}`}
+                        aria-label={t('lanes.addOn', { calendar: calendar.title, day: longDay(day, language) })}
+                        title={closed?.name}
+                        onClick={() => setTyping({ calendarId: calendar.id, day })}
                       />
-                    ))}
-                    {typing?.calendarId === calendar.id && typing.day === day && (
-                      <LineEntry
-                        calendar={calendar}
-                        day={day}
-                        alignEnd={column > days / 2}
-                        onClose={() => setTyping(null)}
-                        onMore={(draft) => {
-                          setTyping(null);
-                          onChoose({ kind: 'new-event', draft });
-                        }}
-                      />
-                    )}
-                  </div>
-                ))}
+                      {isFolded ? (
+                        <FoldedDay occurrences={own.filter((o) => o.firstDay <= day && day <= o.lastDay)} />
+                      ) : (
+                        entries.map((o) => (
+                          <Entry
+                            key={occurrenceKey(o)}
+                            occurrence={o}
+                            calendar={calendar}
+                            chosen={chosen}
+                            onChoose={onChoose}
+                          />
+                        ))
+                      )}
+                      {!isFolded && all.length > entries.length && (
+                        <button type="button" className="cell-more" onClick={() => setOpened(cellKey)}>
+                          {t('month.more', { count: all.length - entries.length })}
+                        </button>
+                      )}
+                      {!isFolded && opened === cellKey && (
+                        <button type="button" className="cell-more" onClick={() => setOpened(null)}>
+                          {t('month.fewer')}
+                        </button>
+                      )}
+                      {typing?.calendarId === calendar.id && typing.day === day && (
+                        <LineEntry
+                          calendar={calendar}
+                          day={day}
+                          lastDay={typing.lastDay}
+                          alignEnd={column > days / 2}
+                          onClose={() => setTyping(null)}
+                          onLines={(lines) => {
+                            setTyping(null);
+                            onChoose({ kind: 'lines', calendarId: calendar.id, day, lines });
+                          }}
+                          onMore={(draft) => {
+                            setTyping(null);
+                            onChoose({ kind: 'new-event', draft });
+                          }}
+                        />
+                      )}
+                      {closed && <span className="cell-note">{closed.name}</span>}
+                    </div>
+                  );
+                })}
                 {bars.map((bar) => (
-                  <div
+                  <BarPlace
                     key={occurrenceKey(bar.occurrence)}
-                    className={`bar-place${bar.before ? ' from-before' : ''}${bar.after ? ' goes-on' : ''}`}
-                    style={
-                      {
-                        gridColumn: `calc(${bar.first + 1} + var(--head-columns)) / calc(${bar.last + 2} + var(--head-columns))`,
-                        '--line': bar.line,
-                      } as CSSProperties
-                    }
-                  >
-                    <Entry occurrence={bar.occurrence} calendar={calendar} chosen={chosen} onChoose={onChoose} bar />
-                  </div>
+                    bar={bar}
+                    calendar={calendar}
+                    chosen={chosen}
+                    onChoose={onChoose}
+                  />
                 ))}
               </div>
             );
           })}
         </section>
       ))}
+      {hidden.length > 0 && (
+        <div className="lanes-hidden">
+          <span className="quiet">{t('lanes.hidden', { count: hidden.length })}</span>
+          {hidden.map((calendar) => (
+            <button
+              key={calendar.id}
+              type="button"
+              className="btn btn-link p-0"
+              aria-label={t('lanes.show', { calendar: calendar.title })}
+              onClick={() => onArrange({ ...arrangement, hidden: toggled(arrangement.hidden, calendar.id) })}
+            >
+              {calendar.title}
+            </button>
+          ))}
+        </div>
+      )}
     </div>
   );
 };
 
-const DayHead = ({ day, info, className, quiet }: { day: Day; info?: DayInfo; className: string; quiet: boolean }) => {
-  const { t, language } = useTexts();
-  const note = info?.closure ?? (info?.cycleDay ? t('lanes.cycleDay', { day: info.cycleDay }) : '');
+/** How much is on in a folded row. */
+const FoldedDay = ({ occurrences }: { occurrences: Occurrence[] }) => {
+  const { t } = useTexts();
+  return occurrences.length > 0 ? (
+    <span className="folded-day" title={occurrences.map((o) => o.title).join(', ')}>
+      {t('lanes.folded', { count: occurrences.length })}
+    </span>
+  ) : null;
+};
+
+interface MenuProps {
+  calendar: Calendar;
+  isFolded: boolean;
+  onFold: () => void;
+  onHide: () => void;
+  onStep: (by: 1 | -1) => void;
+  onSettings: () => void;
+}
+
+/** What can be done with a row. */
+const LaneMenu = ({ calendar, isFolded, onFold, onHide, onStep, onSettings }: MenuProps) => {
+  const { t } = useTexts();
   return (
-    <div className={`day-head ${className}`} title={info?.closure ?? undefined}>
-      <span className="day-name">{dayHead(day, language)}</span> {!quiet && <span className="day-note">{note}</span>}
-    </div>
+    <Dropdown align="end" className="lane-menu">
+      <Dropdown.Toggle as="button" type="button" aria-label={t('lanes.menu', { calendar: calendar.title })}>
+        ⋯
+      </Dropdown.Toggle>
+      <Dropdown.Menu popperConfig={{ strategy: 'fixed' }} renderOnMount={false}>
+        <Dropdown.Item as="button" onClick={onFold}>
+          {isFolded ? t('lanes.unfold') : t('lanes.fold')}
+        </Dropdown.Item>
+        <Dropdown.Item as="button" onClick={onHide}>
+          {t('lanes.hide')}
+        </Dropdown.Item>
+        <Dropdown.Item as="button" onClick={() => onStep(-1)}>
+          {t('lanes.up')}
+        </Dropdown.Item>
+        <Dropdown.Item as="button" onClick={() => onStep(1)}>
+          {t('lanes.down')}
+        </Dropdown.Item>
+        <Dropdown.Item as="button" onClick={onSettings}>
+          {t('lanes.settings')}
+        </Dropdown.Item>
+      </Dropdown.Menu>
+    </Dropdown>
   );
 };

@@ -1,33 +1,54 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { Button } from 'react-bootstrap';
 import { api, asProblem, type Calendar, type Line } from '../shared/api/client';
-import { clockText, dayOf, shortDay, type Day } from '../shared/dates';
+import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/Spine';
 import { useDebounced } from '../shared/useDebounced';
 import { useActions } from './actions';
-import { inputOfDraft, newDraft, withTiming, type EventDraft } from './draft';
+import { factsOf, inputOfDraft, newDraft, withTiming, type EventDraft } from './draft';
+import { DraftClashes } from './DraftClashes';
+import { useCalendars, useLists } from './useLists';
 
-interface Props {
+export interface Where {
   calendar: Calendar;
   day: Day;
+  /** The last of the days that were drawn. */
+  lastDay?: Day;
+  /** The time that was drawn, for a line that names none. */
+  clock?: { from: string; to: string };
+}
+
+interface Props extends Where {
   alignEnd?: boolean;
   onClose: () => void;
   onMore: (draft: EventDraft) => void;
+  /** Several lines were pasted. */
+  onLines: (lines: string[]) => void;
 }
 
 // What was typed and not yet saved outlives the field, and a reload.
 const keptKey = (calendarId: string, day: Day) => `valtro.line ${calendarId} ${day}`;
 
-const toDraft = (line: Line, calendarId: string, day: Day): EventDraft => ({
-  ...withTiming(newDraft(calendarId, day, line.title), line.timing),
-  place: line.place,
-  rule: line.rule,
-});
+export const toDraft = (line: Line, { calendar, day, lastDay, clock }: Where): EventDraft => {
+  const draft: EventDraft = {
+    ...withTiming(newDraft(calendar.id, day, line.title), line.timing),
+    place: line.place,
+    rule: line.rule,
+    follows: line.follows ?? null,
+    facts: factsOf(line.facts),
+  };
+  // What was drawn holds unless the line says otherwise.
+  const saysTime = line.parts.some((p) => p.kind === 'time');
+  if (clock && !saysTime) return { ...draft, allDay: false, ...clock };
+  return lastDay && lastDay > draft.lastDay && !draft.rule ? { ...draft, lastDay } : draft;
+};
 
 /** One line of text makes an event; what was understood is shown while typing. */
-export const LineEntry = ({ calendar, day, alignEnd, onClose, onMore }: Props) => {
+export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Props) => {
+  const { calendar, day, lastDay, clock } = where;
+  const calendars = useCalendars();
   const { t, language } = useTexts();
   const actions = useActions();
   const kept = keptKey(calendar.id, day);
@@ -61,7 +82,7 @@ export const LineEntry = ({ calendar, day, alignEnd, onClose, onMore }: Props) =
     if (!text.trim() || busy) return;
     setBusy(true);
     try {
-      await actions.addEvent(inputOfDraft(toDraft(await read(text), calendar.id, day), null));
+      await actions.addEvent(inputOfDraft(toDraft(await read(text), where), null));
       sessionStorage.removeItem(kept);
       onClose();
     } catch (error) {
@@ -71,11 +92,16 @@ export const LineEntry = ({ calendar, day, alignEnd, onClose, onMore }: Props) =
   };
 
   const more = async () => {
+    const blank: EventDraft = {
+      ...newDraft(calendar.id, day),
+      ...(lastDay && { lastDay }),
+      ...(clock && { allDay: false, ...clock }),
+    };
     try {
-      onMore(text.trim() ? toDraft(await read(text), calendar.id, day) : newDraft(calendar.id, day));
+      onMore(text.trim() ? toDraft(await read(text), where) : blank);
       sessionStorage.removeItem(kept);
     } catch {
-      onMore(newDraft(calendar.id, day, text));
+      onMore({ ...blank, title: text });
     }
   };
 
@@ -103,6 +129,8 @@ export const LineEntry = ({ calendar, day, alignEnd, onClose, onMore }: Props) =
       <div className="line-entry-body">
         <p className="line-entry-where">
           {calendar.title} · {shortDay(day, language)}
+          {lastDay && lastDay !== day && ` – ${shortDay(lastDay, language)}`}
+          {clock && `, ${clockText(at(day, clock.from), language)}–${clockText(at(day, clock.to), language)}`}
         </p>
         <textarea
           ref={field}
@@ -112,8 +140,36 @@ export const LineEntry = ({ calendar, day, alignEnd, onClose, onMore }: Props) =
           placeholder={t('line.placeholder')}
           aria-label={t('line.label', { calendar: calendar.title, day: shortDay(day, language) })}
           onChange={(e) => type(e.target.value.replaceAll('\n', ' '))}
+          onPaste={(e) => {
+            const lines = e.clipboardData
+              .getData('text/plain')
+              .split(/\r?\n/)
+              .map((l) => l.trim())
+              .filter(Boolean);
+            if (lines.length < 2) return;
+            e.preventDefault();
+            onLines(lines);
+          }}
         />
-        {data && <Reading line={data} />}
+        {data && (
+          <Reading
+            line={data}
+            draft={toDraft(data, where)}
+            calendars={calendars}
+            onPart={(part) => {
+              field.current?.focus();
+              field.current?.setSelectionRange(part.start, part.start + part.length);
+            }}
+          />
+        )}
+        {data && (
+          <DraftClashes
+            input={inputOfDraft(toDraft(data, where), null)}
+            id={null}
+            calendars={calendars}
+            enabled={text === rested}
+          />
+        )}
         {problem && (
           <p className="notice notice-danger" role="alert">
             {problem}
@@ -132,26 +188,59 @@ export const LineEntry = ({ calendar, day, alignEnd, onClose, onMore }: Props) =
   );
 };
 
-const Reading = ({ line }: { line: Line }) => {
+type Part = Line['parts'][number];
+
+interface ReadingProps {
+  line: Line;
+  draft: EventDraft;
+  calendars: Calendar[];
+  /** Goes to what a part was read from. */
+  onPart: (part: Part) => void;
+}
+
+/** What was understood, part by part; each leads to its words. */
+const Reading = ({ line, draft, calendars, onPart }: ReadingProps) => {
   const { t, language } = useTexts();
-  const start = dayOf(line.timing.start);
-  const time =
-    line.timing.kind === 'allDay'
-      ? t('allDay')
-      : `${clockText(line.timing.start, language)}–${clockText(line.timing.end, language)}`;
+  const lists = useLists();
+  const time = draft.allDay
+    ? t('allDay')
+    : `${clockText(at(draft.firstDay, draft.from), language)}–${clockText(at(draft.lastDay, draft.to), language)}`;
+  const days =
+    draft.lastDay > draft.firstDay && draft.allDay
+      ? dayRangeText(draft.firstDay, draft.lastDay, language)
+      : shortDay(draft.firstDay, language);
+  const partsOf = (...kinds: Part['kind'][]) => line.parts.filter((p) => kinds.includes(p.kind));
+  const chip = (key: string, text: ReactNode, part: Part | undefined, className?: string) => (
+    <li key={key} className={className}>
+      {part ? (
+        <button type="button" title={t('line.toPart')} onClick={() => onPart(part)}>
+          {text}
+        </button>
+      ) : (
+        text
+      )}
+    </li>
+  );
   return (
     <ul className="reading" aria-label={t('line.understood')}>
-      <li className={line.title ? '' : 'missing'}>{line.title || t('line.noTitle')}</li>
-      <li>
-        {shortDay(start, language)}, {time}
-      </li>
-      {line.place && <li>{line.place}</li>}
-      {line.rule && (
-        <li>
-          <span className="rule-said">{line.dates.sentence}</span>
-          {line.dates.total !== null && ` · ${t('dates.count', { count: line.dates.total })}`}
-        </li>
+      {chip('title', line.title || t('line.noTitle'), partsOf('title')[0], line.title ? '' : 'missing')}
+      {chip('when', `${days}, ${time}`, partsOf('time', 'date', 'length')[0])}
+      {line.place && chip('place', line.place, partsOf('place')[0])}
+      {draft.facts.tags.map((tag, i) => chip(`#${tag}`, `#${tag}`, partsOf('tag')[i]))}
+      {draft.facts.categoryId &&
+        chip('category', lists.categories.find((c) => c.id === draft.facts.categoryId)?.name, partsOf('category')[0])}
+      {draft.facts.alsoIn.map((id, i) =>
+        chip(id, t('line.alsoIn', { calendar: calendars.find((c) => c.id === id)?.title }), partsOf('calendar')[i]),
       )}
+      {line.rule &&
+        chip(
+          'rule',
+          <>
+            <span className="rule-said">{line.dates.sentence}</span>
+            {line.dates.total !== null && ` · ${t('dates.count', { count: line.dates.total })}`}
+          </>,
+          partsOf('repeat', 'end')[0],
+        )}
       {line.dates.moved && (
         <li className="told-moved">{t('dates.moved', { date: shortDay(dayOf(line.dates.start), language) })}</li>
       )}

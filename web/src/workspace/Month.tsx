@@ -1,20 +1,18 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
-import { api, type Calendar, type DayInfo, type Occurrence } from '../shared/api/client';
+import { api, type Board, type Calendar, type DayInfo, type Occurrence } from '../shared/api/client';
 import { addDays, dayRange, daysBetween, formatDay, longDay, monday, weekday, type Day } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Entry } from './Entry';
-import { CalendarPicker } from './CalendarPicker';
+import { BarPlace } from './BarPlace';
+import type { BoardProps } from './boardProps';
+import { DayTyping, type Typing } from './DayTyping';
 import { linesOn, occurrenceKey, onDay, packBars } from './layout';
-import { LineEntry } from './LineEntry';
 import type { Chosen } from './Plan';
+import { NO_SHIFT } from './shift';
+import { useBoardHands } from './useBoardHands';
 
-interface Props {
-  calendars: Calendar[];
-  from: Day;
-  today: Day;
-  chosen: Chosen | null;
-  onChoose: (chosen: Chosen) => void;
+interface Props extends Omit<BoardProps, 'data' | 'days'> {
   onTravel: (from: Day) => void;
 }
 
@@ -26,10 +24,31 @@ const ENTRIES = 5;
 const EPOCH: Day = '2000-01-03';
 const blockOf = (week: Day): number => Math.floor(daysBetween(EPOCH, week) / (7 * BLOCK_WEEKS));
 
+/** What the sheet has loaded so far, without what lies in two blocks twice. */
+const useLoadedOccurrences = (): Occurrence[] => {
+  const queries = useQueryClient();
+  const boards = queries.getQueriesData<Board>({ queryKey: ['board'] });
+  return [...new Map(boards.flatMap(([, data]) => data?.occurrences ?? []).map((o) => [occurrenceKey(o), o])).values()];
+};
+
 /** Weeks under each other in one sheet without an end; each loads as it comes near. */
 export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Props) => {
   const { language } = useTexts();
+  const [typing, setTyping] = useState<Typing | null>(null);
+  const loaded = useLoadedOccurrences();
   const scroller = useRef<HTMLDivElement>(null);
+  const hands = useBoardHands({
+    board: scroller,
+    calendars,
+    occurrences: loaded,
+    chosen,
+    onChoose,
+    onDraw: (first, last) => setTyping({ day: first.day, lastDay: last.day, calendar: null }),
+    step: (key) => {
+      const days = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 7, ArrowUp: -7 }[key];
+      return days ? { ...NO_SHIFT, days } : null;
+    },
+  });
   const [origin, setOrigin] = useState(() => monday(from));
   // Where the sheet stands; it tells the strip only when that changes by scrolling.
   const reached = useRef({ week: '', origin: '' });
@@ -87,12 +106,19 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
 
   return (
     <div
-      className="board month"
+      className={`board month${hands.drag ? ' is-dragging' : ''}`}
       ref={scroller}
+      {...hands.handlers}
       onScroll={onScroll}
       onWheel={release}
-      onPointerDown={release}
-      onKeyDown={release}
+      onPointerDown={(e) => {
+        release();
+        hands.handlers.onPointerDown(e);
+      }}
+      onKeyDown={(e) => {
+        release();
+        hands.handlers.onKeyDown(e);
+      }}
       onTouchMove={release}
       tabIndex={-1}
     >
@@ -111,10 +137,13 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
             today={today}
             chosen={chosen}
             onChoose={onChoose}
+            typing={typing}
+            onTyping={setTyping}
             root={scroller}
           />
         ))}
       </div>
+      {hands.ghost}
     </div>
   );
 };
@@ -125,10 +154,12 @@ interface WeekProps {
   today: Day;
   chosen: Chosen | null;
   onChoose: (chosen: Chosen) => void;
+  typing: Typing | null;
+  onTyping: (typing: Typing | null) => void;
   root: React.RefObject<HTMLDivElement | null>;
 }
 
-const Week = ({ week, calendars, today, chosen, onChoose, root }: WeekProps) => {
+const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, root }: WeekProps) => {
   const { t, language } = useTexts();
   const element = useRef<HTMLDivElement>(null);
   const [near, setNear] = useState(false);
@@ -172,6 +203,8 @@ const Week = ({ week, calendars, today, chosen, onChoose, root }: WeekProps) => 
         today={today}
         chosen={chosen}
         onChoose={onChoose}
+        typing={typing && days.includes(typing.day) ? typing : null}
+        onTyping={onTyping}
       />
     </div>
   );
@@ -183,9 +216,18 @@ interface WeekDaysProps extends Omit<WeekProps, 'week' | 'root'> {
   info: Map<Day, DayInfo>;
 }
 
-const WeekDays = ({ days, occurrences, info, calendars, today, chosen, onChoose }: WeekDaysProps) => {
+const WeekDays = ({
+  days,
+  occurrences,
+  info,
+  calendars,
+  today,
+  chosen,
+  onChoose,
+  typing,
+  onTyping: setTyping,
+}: WeekDaysProps) => {
   const { t, language } = useTexts();
-  const [typing, setTyping] = useState<{ day: Day; calendar: Calendar | null } | null>(null);
   const [opened, setOpened] = useState<Day | null>(null);
   const byId = new Map(calendars.map((c) => [c.id, c]));
   const bars = packBars(occurrences, days[0] ?? '', 7);
@@ -203,7 +245,12 @@ const WeekDays = ({ days, occurrences, info, calendars, today, chosen, onChoose 
           Number(day.slice(5, 7)) % 2 && 'odd-month',
         ];
         return (
-          <div key={day} className={classes.filter(Boolean).join(' ')} style={{ gridColumn: column + 2 }}>
+          <div
+            key={day}
+            data-day={day}
+            className={classes.filter(Boolean).join(' ')}
+            style={{ gridColumn: column + 2 }}
+          >
             <button
               type="button"
               className="cell-add"
@@ -242,44 +289,28 @@ const WeekDays = ({ days, occurrences, info, calendars, today, chosen, onChoose 
                 {t('month.fewer')}
               </button>
             )}
-            {typing?.day === day && !typing.calendar && (
-              <CalendarPicker
+            {typing?.day === day && (
+              <DayTyping
+                typing={typing}
                 calendars={calendars}
-                title={t('month.which', { day: longDay(day, language) })}
                 alignEnd={column > 3}
-                onPick={(calendar) => setTyping({ day, calendar })}
-                onClose={() => setTyping(null)}
-              />
-            )}
-            {typing?.day === day && typing.calendar && (
-              <LineEntry
-                calendar={typing.calendar}
-                day={day}
-                alignEnd={column > 3}
-                onClose={() => setTyping(null)}
-                onMore={(draft) => {
-                  setTyping(null);
-                  onChoose({ kind: 'new-event', draft });
-                }}
+                onTyping={setTyping}
+                onMore={(draft) => onChoose({ kind: 'new-event', draft })}
+                onLines={(calendar, lines) => onChoose({ kind: 'lines', calendarId: calendar.id, day, lines })}
               />
             )}
           </div>
         );
       })}
-      {bars.map((bar) => {
-        const calendar = byId.get(bar.occurrence.calendarId);
-        return (
-          calendar && (
-            <div
-              key={occurrenceKey(bar.occurrence)}
-              className={`bar-place${bar.before ? ' from-before' : ''}${bar.after ? ' goes-on' : ''}`}
-              style={{ gridColumn: `${bar.first + 2} / ${bar.last + 3}`, '--line': bar.line } as CSSProperties}
-            >
-              <Entry occurrence={bar.occurrence} calendar={calendar} chosen={chosen} onChoose={onChoose} bar />
-            </div>
-          )
-        );
-      })}
+      {bars.map((bar) => (
+        <BarPlace
+          key={occurrenceKey(bar.occurrence)}
+          bar={bar}
+          calendar={byId.get(bar.occurrence.calendarId)}
+          chosen={chosen}
+          onChoose={onChoose}
+        />
+      ))}
     </>
   );
 };

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useState, type FormEvent } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import { useSearchParams } from 'react-router';
 import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
 import { addDays, dayRangeText, monday, parseDay, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
@@ -8,22 +9,35 @@ import { CalendarSheet } from './CalendarSheet';
 import { NewEventSheet, SavedEventSheet } from './EventSheet';
 import type { EventDraft } from './draft';
 import { Lanes } from './Lanes';
+import { occurrenceKey } from './layout';
 import { Month } from './Month';
-import { FORMS, MAX_DAYS, MONTH_DAYS, useBoardWindow } from './window';
+import { PastedLines } from './PastedLines';
+import type { Shift } from './shift';
+import { Hours } from './Hours';
+import { openSheet, useKeepOpen } from './keptSheet';
+import { KeysPanel } from './KeysPanel';
+import { List } from './List';
+import { arrange } from './arrangement';
+import { useArrangement, useKeepBoard } from './useArrangement';
+import { FORMS, MAX_DAYS, MONTH_DAYS, useBoardWindow, type BoardForm } from './window';
 import { YearStrip } from './YearStrip';
 import './plan.scss';
 
 export type Chosen =
-  | { kind: 'event'; occurrence: Occurrence }
+  | { kind: 'event'; occurrence: Occurrence; shift?: Shift }
   | { kind: 'new-event'; draft: EventDraft }
+  | { kind: 'lines'; calendarId: string; day: Day; lines: string[] }
   | { kind: 'calendar'; id: string }
   | { kind: 'new-calendar' };
 
 export const Plan = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
   const [shown, change] = useBoardWindow(school.today);
-  const [chosen, setChosen] = useState<Chosen | null>(null);
+  const [chosen, setChosen] = useState<Chosen | null>(openSheet);
+  useKeepOpen(chosen);
   const close = useCallback(() => setChosen(null), []);
+  const [params, setParams] = useSearchParams();
+  const wanted = params.get('open');
   const to = addDays(shown.from, shown.form === 'month' ? MONTH_DAYS : shown.days);
   const board = useQuery({
     queryKey: ['board', shown.from, to],
@@ -31,6 +45,34 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
     placeholderData: keepPreviousData,
   });
   const data = board.data;
+  const [arrangement, arrangeAs] = useArrangement(data?.calendars ?? []);
+  const keep = useKeepBoard();
+  const pickForm = (form: BoardForm) => {
+    keep({ form });
+    change({ form, from: form === 'month' ? monday(shown.from) : shown.from, days: null });
+  };
+  // What is hidden is hidden in every form.
+  const seen = data ? arrange(data.calendars, arrangement).flatMap((g) => g.calendars) : [];
+
+  // A hit of the search is opened as soon as its days are there; the address forgets it then.
+  const hit = wanted && data ? data.occurrences.find((o) => occurrenceKey(o) === wanted.replace('_', ' ')) : undefined;
+  const [opened, setOpened] = useState<string | null>(null);
+  if (hit && wanted !== opened) {
+    setOpened(wanted);
+    setChosen({ kind: 'event', occurrence: hit });
+  }
+  if (!wanted && opened) setOpened(null);
+  useEffect(() => {
+    if (!hit) return;
+    setParams(
+      (old) => {
+        const made = new URLSearchParams(old);
+        made.delete('open');
+        return made;
+      },
+      { replace: true },
+    );
+  }, [hit, setParams]);
 
   // The sheet gives way to Escape unless something inside it uses the key.
   useEffect(() => {
@@ -42,6 +84,15 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
     return () => removeEventListener('keydown', onKey);
   }, [chosen, close]);
 
+  const given = data && {
+    data,
+    calendars: seen,
+    from: shown.from,
+    days: shown.days,
+    today: school.today,
+    chosen,
+    onChoose: setChosen,
+  };
   const first = data?.days.find((day) => day.date >= shown.from && day.teachingWeek);
   const context = [
     first && t('plan.week', { week: first.teachingWeek, term: first.term?.toLocaleLowerCase() }),
@@ -55,7 +106,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
       <YearStrip
         from={shown.from}
         days={shown.form === 'month' ? MONTH_DAYS : shown.days}
-        maxDays={shown.form === 'month' ? null : MAX_DAYS}
+        maxDays={shown.form === 'month' ? null : MAX_DAYS[shown.form]}
         today={school.today}
         onChange={change}
       />
@@ -65,7 +116,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         <GoTo
           from={shown.from}
           today={school.today}
-          onGo={(day) => change({ from: shown.form === 'lanes' && shown.days < 5 ? day : monday(day) })}
+          onGo={(day) => change({ from: shown.form !== 'month' && shown.days < 5 ? day : monday(day) })}
         />
         <ButtonGroup aria-label={t('plan.form')}>
           {FORMS.map((form) => (
@@ -74,12 +125,15 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
               variant="outline-primary"
               active={shown.form === form}
               aria-pressed={shown.form === form}
-              onClick={() => change({ form, from: form === 'month' ? monday(shown.from) : shown.from })}
+              onClick={() => pickForm(form)}
             >
               {t(`plan.forms.${form}`)}
             </Button>
           ))}
         </ButtonGroup>
+        <Button variant="outline-primary" className="print-button" onClick={() => print()}>
+          {t('plan.print')}
+        </Button>
       </div>
       {board.error && !data && (
         <p className="notice notice-danger" role="alert">
@@ -87,30 +141,15 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         </p>
       )}
       <div className={chosen ? 'plan-body with-sheet' : 'plan-body'}>
-        {data && shown.form === 'lanes' && (
-          <Lanes
-            data={data}
-            from={shown.from}
-            days={shown.days}
-            today={school.today}
-            chosen={chosen}
-            onChoose={setChosen}
-          />
-        )}
-        {data && shown.form === 'month' && (
-          <Month
-            calendars={data.calendars}
-            from={shown.from}
-            today={school.today}
-            chosen={chosen}
-            onChoose={setChosen}
-            onTravel={(from) => change({ from })}
-          />
-        )}
+        {given && shown.form === 'lanes' && <Lanes {...given} arrangement={arrangement} onArrange={arrangeAs} />}
+        {given && shown.form === 'hours' && <Hours {...given} />}
+        {given && shown.form === 'list' && <List {...given} />}
+        {given && shown.form === 'month' && <Month {...given} onTravel={(from) => change({ from })} />}
         {data && chosen?.kind === 'event' && (
           <SavedEventSheet
             key={chosen.occurrence.eventId}
             occurrence={chosen.occurrence}
+            shift={chosen.shift ?? null}
             calendars={data.calendars}
             onClose={close}
             onDate={(occurrence) => setChosen({ kind: 'event', occurrence })}
@@ -118,6 +157,15 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         )}
         {data && chosen?.kind === 'new-event' && (
           <NewEventSheet draft={chosen.draft} calendars={data.calendars} onClose={close} />
+        )}
+        {data && chosen?.kind === 'lines' && (
+          <PastedLines
+            key={chosen.lines.join()}
+            calendar={data.calendars.find((c) => c.id === chosen.calendarId) ?? null}
+            day={chosen.day}
+            lines={chosen.lines}
+            onClose={close}
+          />
         )}
         {data && (calendar || chosen?.kind === 'new-calendar') && (
           <CalendarSheet
@@ -130,6 +178,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
           />
         )}
       </div>
+      <KeysPanel />
     </main>
   );
 };

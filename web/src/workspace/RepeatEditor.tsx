@@ -1,19 +1,23 @@
 import { useState } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
-import { api, asProblem, type Rule } from '../shared/api/client';
+import { api, asProblem, type Follows, type Rule } from '../shared/api/client';
 import { addDays, weekday, type Day } from '../shared/dates';
 import { DateField } from '../shared/DateField';
 import { FieldProblem } from '../shared/FieldProblem';
 import { useTexts } from '../shared/i18n';
 import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
+import { SchoolDayChoices } from './SchoolDayChoices';
 
 interface Props {
   rule: Rule | null;
+  follows: Follows | null;
   start: Day;
   problem: string | null;
   zone: string | null;
-  onRule: (rule: Rule | null) => void;
+  onRepeat: (rule: Rule | null, follows: Follows | null) => void;
 }
+
+const SCHOOL_DAYS: Follows = { days: 'onSchoolDays', closures: 'leaveOut' };
 
 const KINDS = ['daily', 'weekly', 'monthly', 'yearly'] as const;
 
@@ -45,11 +49,14 @@ const inMonth = (choice: string, day: Weekday): Partial<Rule> => ({
 });
 
 /** How an event repeats: the usual patterns in one click, said back as a sentence. */
-export const RepeatEditor = ({ rule, start, problem, zone, onRule }: Props) => {
+export const RepeatEditor = ({ rule, follows, start, problem, zone, onRepeat }: Props) => {
   const { t, language } = useTexts();
   const own = WEEKDAYS[weekday(start) - 1] ?? 'monday';
   const days = (rule?.days ?? []) as Weekday[];
-  const kind = rule?.frequency ?? 'once';
+  // Every school day is a kind of its own, though its rule says every day.
+  const isSchool = rule?.frequency === 'daily' && follows?.days === 'onSchoolDays';
+  const kind = isSchool ? 'school' : (rule?.frequency ?? 'once');
+  const onRule = (next: Rule | null) => onRepeat(next, follows);
   const end = rule?.until ? 'until' : rule?.count ? 'count' : 'never';
   const set = (change: Partial<Rule>) => rule && onRule({ ...rule, ...change });
 
@@ -66,9 +73,23 @@ export const RepeatEditor = ({ rule, start, problem, zone, onRule }: Props) => {
           active={kind === 'once'}
           aria-pressed={kind === 'once'}
           aria-label={t('repeat.once')}
-          onClick={() => onRule(null)}
+          onClick={() => onRepeat(null, null)}
         >
           {t('repeat.short.once')}
+        </Button>
+        <Button
+          variant="outline-primary"
+          active={isSchool}
+          aria-pressed={isSchool}
+          aria-label={t('repeat.school')}
+          onClick={() =>
+            onRepeat(
+              { ...plain('daily', []), count: rule?.count ?? null, until: rule?.until ?? null },
+              { ...follows, ...SCHOOL_DAYS },
+            )
+          }
+        >
+          {t('repeat.short.school')}
         </Button>
         {KINDS.map((frequency) => (
           <Button
@@ -79,11 +100,14 @@ export const RepeatEditor = ({ rule, start, problem, zone, onRule }: Props) => {
             aria-label={t(`repeat.${frequency}`)}
             onClick={() =>
               kind !== frequency &&
-              onRule({
-                ...plain(frequency, frequency === 'weekly' ? [own] : []),
-                count: rule?.count ?? null,
-                until: rule?.until ?? null,
-              })
+              onRepeat(
+                {
+                  ...plain(frequency, frequency === 'weekly' ? [own] : []),
+                  count: rule?.count ?? null,
+                  until: rule?.until ?? null,
+                },
+                isSchool ? null : follows,
+              )
             }
           >
             {t(`repeat.short.${frequency}`)}
@@ -124,7 +148,7 @@ export const RepeatEditor = ({ rule, start, problem, zone, onRule }: Props) => {
               {monthDayOf(rule) === 'own' && <option value="own">{t('rule.own')}</option>}
             </Form.Select>
           )}
-          {KINDS.some((k) => k === rule.frequency) && (
+          {KINDS.some((k) => k === rule.frequency) && !isSchool && (
             <label className="repeat-line">
               {t(`repeat.every.${rule.frequency}`)}
               <Form.Control
@@ -168,6 +192,7 @@ export const RepeatEditor = ({ rule, start, problem, zone, onRule }: Props) => {
           </div>
         </>
       )}
+      {rule && <SchoolDayChoices follows={follows} start={start} onFollows={(next) => onRepeat(rule, next)} />}
       <FieldProblem text={problem} />
       {rule && <RuleText zone={zone} onRule={onRule} />}
     </div>
@@ -175,7 +200,7 @@ export const RepeatEditor = ({ rule, start, problem, zone, onRule }: Props) => {
 };
 
 /** A rule typed as its text: whatever the standard can say. What cannot be read stays, with what was expected. */
-const RuleText = ({ zone, onRule }: Pick<Props, 'zone' | 'onRule'>) => {
+const RuleText = ({ zone, onRule }: { zone: string | null; onRule: (rule: Rule) => void }) => {
   const { t } = useTexts();
   const [text, setText] = useState('');
   const [problem, setProblem] = useState<string | null>(null);

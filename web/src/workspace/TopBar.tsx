@@ -1,10 +1,12 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
-import { NavLink } from 'react-router';
+import { Link, NavLink } from 'react-router';
+import { useOpenChecks } from '../checks/useChecks';
 import { api, type Session } from '../shared/api/client';
 import { LANGUAGES, setLanguage, useTexts, type Language } from '../shared/i18n';
 import { currentMode, MODES, setMode } from '../shared/theme/mode';
+import { Search } from './Search';
 
 const initials = (name: string): string =>
   name
@@ -16,6 +18,7 @@ const initials = (name: string): string =>
 export const TopBar = ({ session }: { session: Session }) => {
   const { t, language } = useTexts();
   const queries = useQueryClient();
+  const open = useOpenChecks();
   const [mode, showMode] = useState(currentMode);
 
   const signOut = async () => {
@@ -29,8 +32,15 @@ export const TopBar = ({ session }: { session: Session }) => {
       <span className="top-school">{session.school.shortName}</span>
       <nav aria-label={t('nav.label')}>
         <NavLink to="/plan">{t('nav.plan')}</NavLink>
+        <NavLink to="/school-year">{t('nav.year')}</NavLink>
+        <NavLink to="/lists">{t('nav.lists')}</NavLink>
+        <NavLink to="/checks">
+          {t('nav.checks')}
+          {open > 0 && <span className="nav-count">{open}</span>}
+        </NavLink>
         <NavLink to="/publish">{t('nav.publish')}</NavLink>
       </nav>
+      <Search />
       <Dropdown align="end" className="top-person">
         <Dropdown.Toggle
           as="button"
@@ -75,6 +85,9 @@ export const TopBar = ({ session }: { session: Session }) => {
             </Dropdown.Item>
           ))}
           <Dropdown.Divider />
+          <Dropdown.Item as={Link} to="/bin">
+            {t('nav.bin')}
+          </Dropdown.Item>
           <Dropdown.Item as="button" onClick={() => void signOut()}>
             {t('nav.signOut')}
           </Dropdown.Item>

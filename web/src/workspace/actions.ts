@@ -2,16 +2,23 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import {
   api,
+  type BulkInput,
   type Calendar,
   type CalendarInput,
+  type Clash,
   type DateVerb,
   type EditInput,
   type EventData,
   type EventInput,
+  type Lists,
   type Reach,
+  type SchoolYear,
+  type SchoolYearInput,
 } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { useUndo } from '../shared/undo';
+import { didItself } from '../shared/useLive';
+import { draftOfYear, yearName } from '../year/yearDraft';
 
 export const inputOf = (event: EventData): EventInput => ({
   calendarId: event.calendarId,
@@ -20,6 +27,8 @@ export const inputOf = (event: EventData): EventInput => ({
   description: event.description,
   timing: event.timing,
   rule: event.rule,
+  follows: event.follows,
+  facts: event.facts,
   version: event.version,
 });
 
@@ -32,6 +41,12 @@ const calendarInputOf = (c: Calendar): CalendarInput => ({
   version: c.version,
 });
 
+/** Undoes that an event was made, binned or taken out: as an undo, so that it is not itself undone after a reload. */
+const inBin = async (id: string, isThere: boolean) => {
+  const now = await api.event(id);
+  return api.undoEvent(id, { ...now, inBin: isThere }, now.version);
+};
+
 /** Every change of the workspace: done, shown, and undoable. */
 export const useActions = () => {
   const queries = useQueryClient();
@@ -41,17 +56,30 @@ export const useActions = () => {
   return useMemo(() => {
     const refresh = async () => {
       await Promise.all(
-        ['board', 'year', 'event', 'publications', 'proof'].map((key) =>
-          queries.invalidateQueries({ queryKey: [key] }),
-        ),
+        [
+          'board',
+          'year',
+          'event',
+          'dates',
+          'publications',
+          'proof',
+          'school-years',
+          'year-plan',
+          'lists',
+          'checks',
+          'bin',
+        ].map((key) => queries.invalidateQueries({ queryKey: [key] })),
       );
     };
     /** Runs a change, shows it, and offers the way back. */
     const act = async <T>(run: Promise<T>, text: (result: T) => string, undo: (result: T) => Promise<unknown>) => {
+      didItself();
       const result = await run;
+      didItself();
       done({
         text: text(result),
         undo: async () => {
+          didItself();
           await undo(result);
           await refresh();
         },
@@ -60,12 +88,63 @@ export const useActions = () => {
       return result;
     };
 
+    const yearSaved = (year: SchoolYear, series: number) =>
+      series > 0
+        ? t('done.yearSeries', { year: yearName(year), count: series })
+        : t('done.year', { year: yearName(year) });
+
     return {
+      addYear: async (input: SchoolYearInput) =>
+        (
+          await act(
+            api.addYear(input),
+            ({ year, series }) => yearSaved(year, series),
+            ({ year }) => api.removeYear(year.id, year.version),
+          )
+        ).year,
+      changeYear: async (before: SchoolYear, input: SchoolYearInput) =>
+        (
+          await act(
+            api.changeYear(before.id, input),
+            ({ year, series }) => yearSaved(year, series),
+            ({ year }) => api.changeYear(year.id, { ...draftOfYear(before), version: year.version }),
+          )
+        ).year,
+      removeYear: (year: SchoolYear) =>
+        act(
+          api.removeYear(year.id, year.version),
+          () => t('done.yearRemoved', { year: yearName(year) }),
+          () => api.addYear({ ...draftOfYear(year), version: null }),
+        ),
+      keepLists: (before: Lists, input: Lists) =>
+        act(
+          api.keepLists(input),
+          () => t('done.lists'),
+          (lists) => api.keepLists({ ...before, version: lists.version }),
+        ),
+      acceptClash: (clash: Clash, reason: string) =>
+        act(
+          api.acceptClash(clash.key, reason),
+          () => t('done.accepted'),
+          () => api.takeBackClash(clash.key),
+        ),
+      takeBackClash: (clash: Clash) =>
+        act(
+          api.takeBackClash(clash.key),
+          () => t('done.takenBack'),
+          () => api.acceptClash(clash.key, clash.accepted ?? ''),
+        ),
       addEvent: (input: EventInput) =>
         act(
           api.addEvent(input),
           (e) => t('done.added', { title: e.title }),
-          async (e) => api.binEvent(e.id, (await api.event(e.id)).version),
+          (e) => inBin(e.id, true),
+        ),
+      addMany: (inputs: EventInput[]) =>
+        act(
+          api.addMany(inputs),
+          (made) => t('done.addedMany', { count: made.length }),
+          (made) => api.undoMany({ events: made.map((e) => ({ state: { ...e, inBin: true }, version: e.version })) }),
         ),
       editEvent: (before: EventData, input: EditInput) =>
         act(
@@ -79,11 +158,29 @@ export const useActions = () => {
               added.map((e) => e.id),
             ),
         ),
+      changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>
+        act(
+          api.changeMany({ setsCategory: false, deletes: false, ...input, dates }),
+          () => t('done.many', { count: dates.length }),
+          ({ events }) => (events.length > 0 ? api.undoMany({ events }) : Promise.resolve()),
+        ),
+      putBack: (event: EventData, state: EventData) =>
+        act(
+          api.undoEvent(event.id, state, event.version),
+          () => t('done.putBack', { title: state.title }),
+          async (e) => api.undoEvent(e.id, event, (await api.event(e.id)).version),
+        ),
+      restoreEvent: (id: string, title: string) =>
+        act(
+          api.restoreEvent(id),
+          () => t('done.restored', { title }),
+          () => inBin(id, true),
+        ),
       binEvent: (event: EventData) =>
         act(
           api.binEvent(event.id, event.version),
           () => t('done.binned', { title: event.title }),
-          () => api.restoreEvent(event.id),
+          () => inBin(event.id, false),
         ),
       onDate: (before: EventData, verb: DateVerb, date: string) =>
         act(

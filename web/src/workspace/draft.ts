@@ -1,4 +1,4 @@
-import type { EventInput, Rule, Timing } from '../shared/api/client';
+import type { EventInput, Facts, Follows, Rule, Timing } from '../shared/api/client';
 import { addDays, addMinutes, at, clockOf, dayOf, daysBetween, minutesBetween, type Day } from '../shared/dates';
 
 /** An event as it stands in the sheet's fields. */
@@ -15,7 +15,31 @@ export interface EventDraft {
   to: string;
   zone: string | null;
   rule: Rule | null;
+  /** How the series follows school days. */
+  follows: Follows | null;
+  facts: DraftFacts;
 }
+
+/** What an event has beside, with nothing left open. */
+export type DraftFacts = { [K in keyof Facts]-?: Exclude<Facts[K], undefined> } & {
+  tags: string[];
+  links: NonNullable<Facts['links']>;
+  alsoIn: string[];
+  subtitle: string;
+};
+
+export const factsOf = (facts: Facts | null | undefined): DraftFacts => ({
+  subtitle: facts?.subtitle ?? '',
+  categoryId: facts?.categoryId ?? null,
+  tags: facts?.tags ?? [],
+  mark: facts?.mark ?? null,
+  isFree: facts?.isFree ?? false,
+  reminder: facts?.reminder ?? null,
+  isDraft: facts?.isDraft ?? false,
+  links: facts?.links ?? [],
+  alsoIn: facts?.alsoIn ?? [],
+  size: facts?.size ?? null,
+});
 
 export const newDraft = (calendarId: string, day: Day, title = ''): EventDraft => ({
   calendarId,
@@ -29,6 +53,8 @@ export const newDraft = (calendarId: string, day: Day, title = ''): EventDraft =
   to: '10:00',
   zone: null,
   rule: null,
+  follows: null,
+  facts: factsOf(null),
 });
 
 export const withTiming = (draft: EventDraft, timing: Timing): EventDraft => ({
@@ -49,6 +75,8 @@ export const draftOf = (event: EventInput): EventDraft =>
       description: event.description ?? '',
       // Its text is the server's to say, and no longer true once a part is changed.
       rule: event.rule && { ...event.rule, text: null },
+      follows: event.follows ?? null,
+      facts: factsOf(event.facts),
     },
     event.timing,
   );
@@ -67,6 +95,8 @@ export const inputOfDraft = (draft: EventDraft, version: number | null): EventIn
   description: draft.description,
   timing: timingOf(draft),
   rule: draft.rule,
+  follows: draft.rule && draft.follows,
+  facts: draft.facts,
   version,
 });
 

@@ -82,6 +82,26 @@ internal sealed class EnglishWords : SentenceWords
 
     public override string CountTimes(int count) => count == 1 ? ", once" : $", {count} times";
 
+    public override string EverySchoolDay => "every school day";
+
+    public override string OnSchoolDays => "on school days";
+
+    public override string InTerm => "in term";
+
+    public override string ClosuresLeftOut => "closures left out";
+
+    public override string ClosuresNext => "on a closure the next open day";
+
+    public override string ClosuresPrevious => "on a closure the open day before";
+
+    public override string EveryOf(string days) => $"every {days}";
+
+    public override string WhenCycleDay(string days) => $"when it is {days.Replace(" and ", " or ", StringComparison.Ordinal)}";
+
+    public override string CycleDay(int day) => $"Day {day}";
+
+    public override string InAlternateWeeks(string weeks) => $"in week {weeks}";
+
     private static string Ordinal(int number) => number <= Ordinals.Length
         ? Ordinals[number - 1]
         : number + ((number % 100) is 11 or 12 or 13 ? "th" : (number % 10) switch { 1 => "st", 2 => "nd", 3 => "rd", _ => "th" });

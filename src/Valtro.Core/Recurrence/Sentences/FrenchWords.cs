@@ -84,4 +84,24 @@ internal sealed class FrenchWords : SentenceWords
     public override string Until(string date) => $"jusqu’au {date}";
 
     public override string CountTimes(int count) => $", {count} fois";
+
+    public override string EverySchoolDay => "chaque jour de classe";
+
+    public override string OnSchoolDays => "les jours de classe";
+
+    public override string InTerm => "en période de cours";
+
+    public override string ClosuresLeftOut => "sans les jours de fermeture";
+
+    public override string ClosuresNext => "en cas de fermeture le jour ouvert suivant";
+
+    public override string ClosuresPrevious => "en cas de fermeture le jour ouvert précédent";
+
+    public override string EveryOf(string days) => $"chaque {days}";
+
+    public override string WhenCycleDay(string days) => $"quand c’est {days.Replace(" et ", " ou ", StringComparison.Ordinal)}";
+
+    public override string CycleDay(int day) => $"jour {day}";
+
+    public override string InAlternateWeeks(string weeks) => $"en semaine {weeks}";
 }

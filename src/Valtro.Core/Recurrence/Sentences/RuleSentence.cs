@@ -1,4 +1,5 @@
 using NodaTime;
+using Valtro.Core.SchoolYears;
 
 namespace Valtro.Core.Recurrence.Sentences;
 
@@ -12,23 +13,52 @@ public static class RuleSentence
     /// <param name="rule">The rule.</param>
     /// <param name="start">The series' local start, which says what the rule leaves out.</param>
     /// <param name="language">"en" or "fr"; another one is said in English.</param>
-    public static string Of(RecurrenceRule rule, LocalDateTime start, string language)
+    /// <param name="follows">How the series follows school days, or null.</param>
+    /// <param name="weekLetters">The names of the school's alternating weeks; a week without one is said by its number.</param>
+    public static string Of(
+        RecurrenceRule rule, LocalDateTime start, string language, SchoolDayRule? follows = null, IReadOnlyList<string>? weekLetters = null)
     {
         SentenceWords words = language == "fr" ? new FrenchWords() : new EnglishWords();
         var parts = new List<string>();
-        if (AsWeekdays(rule) is { } days)
-            parts.Add(days == Workdays && rule.Interval == 1 ? words.EveryWorkday : words.EveryWeekday(rule.Interval, Names(days, words)));
+        if (follows is not null && IsEveryDay(rule) && follows.Days == SchoolDayChoice.OnSchoolDays)
+        {
+            parts.Add(follows.CycleDays.IsEmpty ? words.EverySchoolDay : words.EveryOf(CycleDays(follows, words)));
+        }
         else
-            parts.Add(words.Every(rule.Frequency, rule.Interval));
-        parts.AddRange(Days(rule, start.Date, words));
-        if (!rule.By.Months.IsEmpty && !SaysMonths(rule))
-            parts.Add(words.InMonths(words.Join(rule.By.Months.Select(words.Month))));
-        parts.AddRange(Times(rule, start, words));
+        {
+            if (AsWeekdays(rule) is { } days)
+                parts.Add(days == Workdays && rule.Interval == 1 ? words.EveryWorkday : words.EveryWeekday(rule.Interval, Names(days, words)));
+            else
+                parts.Add(words.Every(rule.Frequency, rule.Interval));
+            parts.AddRange(Days(rule, start.Date, words));
+            if (!rule.By.Months.IsEmpty && !SaysMonths(rule))
+                parts.Add(words.InMonths(words.Join(rule.By.Months.Select(words.Month))));
+            parts.AddRange(Times(rule, start, words));
+            if (follows is { CycleDays.IsEmpty: false })
+                parts.Add(words.WhenCycleDay(CycleDays(follows, words)));
+            else if (follows is { Days: not SchoolDayChoice.AnyDay })
+                parts.Add(follows.Days == SchoolDayChoice.InTerm ? words.InTerm : words.OnSchoolDays);
+        }
+        if (follows is { Weeks.IsEmpty: false })
+            parts.Add(words.InAlternateWeeks(words.Join(follows.Weeks.Select(w => weekLetters is { } letters && w <= letters.Count ? letters[w - 1] : $"{w}"))));
         var sentence = string.Join(' ', parts);
         if (rule.Count is { } count)
-            return sentence + words.CountTimes(count);
-        return rule.Until is { } until ? $"{sentence} {words.Until(words.Date(until.Date))}" : sentence;
+            sentence += words.CountTimes(count);
+        else if (rule.Until is { } until)
+            sentence = $"{sentence} {words.Until(words.Date(until.Date))}";
+        return follows?.Closures switch
+        {
+            // Nobody expects school days to be shut ones.
+            ClosureChoice.LeaveOut when follows.Days != SchoolDayChoice.OnSchoolDays => $"{sentence}, {words.ClosuresLeftOut}",
+            ClosureChoice.NextOpenDay => $"{sentence}, {words.ClosuresNext}",
+            ClosureChoice.PreviousOpenDay => $"{sentence}, {words.ClosuresPrevious}",
+            _ => sentence,
+        };
     }
+
+    private static bool IsEveryDay(RecurrenceRule rule) => rule.WithEnd(null, null).ToString() == "FREQ=DAILY";
+
+    private static string CycleDays(SchoolDayRule follows, SentenceWords words) => words.Join(follows.CycleDays.Select(words.CycleDay));
 
     /// <summary>The weekdays of a rule that is said by them alone.</summary>
     private static WeekdaySet? AsWeekdays(RecurrenceRule rule) =>

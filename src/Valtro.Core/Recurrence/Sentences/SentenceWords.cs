@@ -57,6 +57,26 @@ internal abstract class SentenceWords
 
     public abstract string CountTimes(int count);
 
+    public abstract string EverySchoolDay { get; }
+
+    public abstract string OnSchoolDays { get; }
+
+    public abstract string InTerm { get; }
+
+    public abstract string ClosuresLeftOut { get; }
+
+    public abstract string ClosuresNext { get; }
+
+    public abstract string ClosuresPrevious { get; }
+
+    public abstract string EveryOf(string days);
+
+    public abstract string WhenCycleDay(string days);
+
+    public abstract string CycleDay(int day);
+
+    public abstract string InAlternateWeeks(string weeks);
+
     public string Weekday(IsoDayOfWeek day) => Weekdays[(int)day - 1];
 
     public string Month(int month) => Months[month - 1];

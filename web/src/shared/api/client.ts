@@ -17,6 +17,21 @@ export type SeriesPlan = Schemas['PlanDto'];
 export type Change = Schemas['ChangeDto'];
 export type Timing = Schemas['TimingDto'];
 export type Rule = Schemas['RuleDto'];
+export type Follows = Schemas['FollowsDto'];
+export type Facts = Schemas['FactsDto'];
+export type EventLink = Schemas['LinkDto'];
+export type BulkInput = Schemas['BulkInput'];
+export type Clash = Schemas['ClashDto'];
+export type HistoryEntry = Schemas['HistoryDto'];
+export type Hit = Schemas['HitDto'];
+export type ReadLine = Schemas['ReadLineDto'];
+export type Lists = Schemas['ListsDto'];
+export type Category = Schemas['CategoryDto'];
+export type Place = Schemas['PlaceDto'];
+export type BoardSettings = Schemas['BoardSettingsDto'];
+export type SchoolYear = Schemas['SchoolYearDto'];
+export type SchoolYearInput = Schemas['SchoolYearInput'];
+export type YearPlan = Schemas['YearPlanDto'];
 export type Dates = Schemas['DatesDto'];
 export type Line = Schemas['LineDto'];
 export type Publication = Schemas['PublicationDto'];
@@ -77,6 +92,26 @@ export const api = {
 
   board: (from: string, to: string) => unwrap(client.GET('/api/board', { params: { query: { from, to } } })),
   year: (date: string) => unwrap(client.GET('/api/year', { params: { query: { date } } })),
+  schoolYears: () => unwrap(client.GET('/api/school-years')),
+  planYear: (id: string | null, body: SchoolYearInput) =>
+    unwrap(client.POST('/api/school-years/plan', { params: { query: id ? { id } : {} }, body })),
+  addYear: (body: SchoolYearInput) => unwrap(client.POST('/api/school-years', { body })),
+  changeYear: (id: string, body: SchoolYearInput) =>
+    unwrap(client.PUT('/api/school-years/{id}', { ...byId(id), body })),
+  removeYear: (id: string, version: number) =>
+    unwrap(client.DELETE('/api/school-years/{id}', { params: { path: { id }, query: { version } } })),
+  checks: () => unwrap(client.GET('/api/checks')),
+  checkEvent: (body: Schemas['ClashesRequest']) => unwrap(client.POST('/api/checks/event', { body })),
+  acceptClash: (key: string, reason: string) => unwrap(client.POST('/api/checks/accept', { body: { key, reason } })),
+  takeBackClash: (key: string) => unwrap(client.POST('/api/checks/take-back', { body: { key, reason: '' } })),
+  history: (id: string) => unwrap(client.GET('/api/events/{id}/history', byId(id))),
+  bin: () => unwrap(client.GET('/api/bin')),
+  undoOwn: () => unwrap(client.POST('/api/me/undo')),
+  search: (q: string) => unwrap(client.GET('/api/search', { params: { query: { q } } })),
+  lists: () => unwrap(client.GET('/api/lists')),
+  keepLists: (body: Lists) => unwrap(client.PUT('/api/lists', { body })),
+  boardSettings: () => unwrap(client.GET('/api/me/board')),
+  keepBoardSettings: (body: BoardSettings) => unwrap(client.PUT('/api/me/board', { body })),
   zones: () => unwrap(client.GET('/api/zones')),
 
   addCalendar: (body: CalendarInput) => unwrap(client.POST('/api/calendars', { body })),
@@ -94,6 +129,8 @@ export const api = {
   planEvent: (id: string, body: EditInput) => unwrap(client.POST('/api/events/{id}/plan', { ...byId(id), body })),
   undoEvent: (id: string, state: EventData, version: number, added: string[] = []) =>
     unwrap(client.POST('/api/events/{id}/undo', { ...byId(id), body: { state, version, added } })),
+  changeMany: (body: BulkInput) => unwrap(client.POST('/api/events/bulk', { body })),
+  undoMany: (body: Schemas['UndoManyInput']) => unwrap(client.POST('/api/events/undo', { body })),
   binEvent: (id: string, version: number) =>
     unwrap(client.DELETE('/api/events/{id}', { params: { path: { id }, query: { version } } })),
   restoreEvent: (id: string) => unwrap(client.POST('/api/events/{id}/restore', byId(id))),
@@ -101,6 +138,8 @@ export const api = {
     unwrap(client.POST(`/api/events/{id}/${verb}`, { ...byId(id), body: { date, version } })),
   dates: (body: Schemas['DatesRequest']) => unwrap(client.POST('/api/events/dates', { body })),
   rule: (text: string, zone: string | null) => unwrap(client.POST('/api/rule', { body: { text, zone } })),
+  lines: (body: Schemas['LinesRequest']) => unwrap(client.POST('/api/lines', { body })),
+  addMany: (events: EventInput[]) => unwrap(client.POST('/api/events/many', { body: { events } })),
   line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
 
   publications: () => unwrap(client.GET('/api/publications')),

@@ -1,0 +1,26 @@
+using NodaTime;
+
+namespace Valtro.Server.Events;
+
+/// <summary>Removes once a day what has lain in the bin for its time.</summary>
+internal sealed class BinKeeper(Store.Events events, IClock clock, ILogger<BinKeeper> log) : BackgroundService
+{
+    protected override async Task ExecuteAsync(CancellationToken stopping)
+    {
+        using var timer = new PeriodicTimer(TimeSpan.FromHours(24));
+        do
+        {
+            try
+            {
+                var removed = await events.EmptyBinAsync(clock.GetCurrentInstant());
+                if (removed > 0)
+                    log.LogInformation("{Removed} events had lain in the bin for their time and are removed.", removed);
+            }
+            catch (Npgsql.NpgsqlException error)
+            {
+                log.LogWarning("The bin could not be looked through ({Message}); tomorrow again.", error.Message);
+            }
+        }
+        while (await timer.WaitForNextTickAsync(stopping).AsTask().ContinueWith(t => t.IsCompletedSuccessfully && t.Result, TaskScheduler.Default));
+    }
+}

@@ -1,0 +1,49 @@
+using System.Security.Claims;
+using NodaTime;
+using Valtro.Core.Events;
+using Valtro.Server.Sessions;
+
+namespace Valtro.Server.Lists;
+
+internal sealed record CategoryDto(Guid? Id, string Name, Guid? ParentId, bool IsAssessment);
+
+internal sealed record PlaceDto(Guid? Id, string Name, int? Capacity, string? Address, double? Latitude, double? Longitude);
+
+/// <summary>What a school keeps for all its calendars. New entries have no identity yet, or one the sender chose.</summary>
+internal sealed record ListsDto(
+    IReadOnlyList<CategoryDto> Categories, IReadOnlyList<PlaceDto> Places, int NoticeDays, int TestsADay, string MapPattern, int Version)
+{
+    public static ListsDto Of(SchoolLists l) => new(
+        [.. l.Categories.Select(c => new CategoryDto(c.Id, c.Name, c.ParentId, c.IsAssessment))],
+        [.. l.Places.Select(p => new PlaceDto(p.Id, p.Name, p.Capacity, p.Address, p.Latitude, p.Longitude))],
+        l.NoticeDays,
+        l.TestsADay,
+        l.MapPattern,
+        l.Version);
+
+    public SchoolLists ToLists() => new SchoolLists
+    {
+        Categories = [.. Categories.Select(c => new Category(c.Id ?? Guid.CreateVersion7(), c.Name ?? "", c.ParentId, c.IsAssessment))],
+        Places = [.. Places.Select(p => new Place(p.Id ?? Guid.CreateVersion7(), p.Name ?? "", p.Capacity, p.Address ?? "", p.Latitude, p.Longitude))],
+        NoticeDays = NoticeDays,
+        TestsADay = TestsADay,
+        MapPattern = MapPattern ?? "",
+        Version = Version + 1,
+    }.Checked();
+}
+
+internal static class ListEndpoints
+{
+    public static void MapLists(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/lists", async (ClaimsPrincipal user, Store.Lists store) => ListsDto.Of(await store.GetAsync(user.SchoolId())));
+
+        // The lists are small and kept whole: the version sent is the one they were changed from.
+        api.MapPut("/lists", async (ListsDto input, ClaimsPrincipal user, Store.Lists store, IClock clock) =>
+        {
+            var lists = input.ToLists();
+            await store.SaveAsync(lists, user.Author(clock));
+            return ListsDto.Of(lists);
+        });
+    }
+}

@@ -1,0 +1,48 @@
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
+using System.Security.Claims;
+using Valtro.Server.Sessions;
+
+namespace Valtro.Server.Live;
+
+internal static class LiveEndpoints
+{
+    /// <summary>Proxies close what is silent for long.</summary>
+    private static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
+
+    public static void MapLive(this IEndpointRouteBuilder api) =>
+        // Open screens wait here for what others change (server-sent events). Nothing is told but that something changed.
+        api.MapGet("/changes", (ClaimsPrincipal user, ChangeFeed feed, IHostApplicationLifetime life, HttpContext http) =>
+        {
+            http.Response.Headers["X-Accel-Buffering"] = "no";
+            return TypedResults.ServerSentEvents(ToldAsync(user, feed, life.ApplicationStopping, http.RequestAborted));
+        }).ExcludeFromDescription();
+
+    private static async IAsyncEnumerable<SseItem<string>> ToldAsync(
+        ClaimsPrincipal user, ChangeFeed feed, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
+    {
+        using var end = CancellationTokenSource.CreateLinkedTokenSource(stopping, aborted, cancellation);
+        var me = user.PersonId();
+        using var listener = feed.Listen(user.SchoolId());
+        yield return new SseItem<string>("", "ready");
+        Task<bool>? next = null;
+        while (!end.IsCancellationRequested)
+        {
+            next ??= listener.Reader.WaitToReadAsync(end.Token).AsTask();
+            await Task.WhenAny(next, Task.Delay(Silence, end.Token));
+            if (end.IsCancellationRequested)
+                break;
+            if (!next.IsCompleted)
+            {
+                yield return new SseItem<string>("", "still");
+                continue;
+            }
+            next = null;
+            // What came together is told once; it is one's own only when nobody else had a part in it.
+            var isOwn = true;
+            while (listener.Reader.TryRead(out var by))
+                isOwn &= by == me;
+            yield return new SseItem<string>(isOwn ? "own" : "other", "changed");
+        }
+    }
+}

@@ -1,0 +1,153 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState, type FormEvent } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { Link } from 'react-router';
+import { api, asProblem, type Calendar, type Clash, type Session } from '../shared/api/client';
+import { addDays, dayRangeText, monday } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
+import { Told } from '../shared/Told';
+import { useActions } from '../workspace/actions';
+import { dayOfClash, useClashText } from './useClashText';
+import { useChecks } from './useChecks';
+import './checks.scss';
+
+const KINDS = ['placeTaken', 'overCapacity', 'tooManyTests', 'onClosure', 'outsideTerm', 'twice'] as const;
+
+/** What does not go together in the time ahead, each to be mended or accepted. */
+export const ChecksPage = ({ school }: { school: Session['school'] }) => {
+  const { t, language } = useTexts();
+  const checks = useChecks();
+  const board = useQuery({
+    queryKey: ['board', school.today, addDays(school.today, 1)],
+    queryFn: () => api.board(school.today, addDays(school.today, 1)),
+  });
+  if (checks.error) return <Told problem={asProblem(checks.error)} />;
+  if (!checks.data) return <p className="loading">{t('loading')}</p>;
+  const { clashes, from, to } = checks.data;
+  const calendars = board.data?.calendars ?? [];
+  const open = clashes.filter((c) => c.accepted === null);
+  const accepted = clashes.filter((c) => c.accepted !== null);
+  return (
+    <main className="checks">
+      <div className="plan-head">
+        <h1>{t('checks.title')}</h1>
+        <p className="quiet">
+          {t('checks.count', { count: open.length })} · {dayRangeText(from, addDays(to, -1), language)}
+        </p>
+      </div>
+      <div className="checks-body">
+        {open.length === 0 && <p>{t('checks.none')}</p>}
+        {KINDS.map((kind) => {
+          const own = open.filter((c) => c.kind === kind);
+          return (
+            own.length > 0 && (
+              <section key={kind} aria-label={t(`checks.kind.${kind}`)}>
+                <h2>
+                  {t(`checks.kind.${kind}`)} <span className="quiet">{own.length}</span>
+                </h2>
+                <ul>
+                  {own.map((clash) => (
+                    <ClashRow key={clash.key} clash={clash} calendars={calendars} />
+                  ))}
+                </ul>
+              </section>
+            )
+          );
+        })}
+        {accepted.length > 0 && (
+          <details>
+            <summary>{t('checks.accepted', { count: accepted.length })}</summary>
+            <ul>
+              {accepted.map((clash) => (
+                <ClashRow key={clash.key} clash={clash} calendars={calendars} />
+              ))}
+            </ul>
+          </details>
+        )}
+      </div>
+    </main>
+  );
+};
+
+const ClashRow = ({ clash, calendars }: { clash: Clash; calendars: Calendar[] }) => {
+  const { t } = useTexts();
+  const text = useClashText();
+  const actions = useActions();
+  const [accepting, setAccepting] = useState(false);
+  const [reason, setReason] = useState('');
+  const [problem, setProblem] = useState<string | null>(null);
+  const said = text({ clash, calendars });
+  const accept = async (e: FormEvent) => {
+    e.preventDefault();
+    try {
+      await actions.acceptClash(clash, reason);
+      setAccepting(false);
+    } catch (error) {
+      setProblem(problemText(t, asProblem(error)));
+    }
+  };
+  return (
+    <li>
+      <span className="clash-text">
+        {said}
+        {clash.accepted !== null && (
+          <span className="quiet">
+            {' '}
+            {t('checks.because', { reason: clash.accepted, person: clash.acceptedBy ?? '' })}
+          </span>
+        )}
+      </span>
+      <Link
+        to={`/plan?form=lanes&from=${monday(dayOfClash(clash))}&days=7`}
+        aria-label={t('checks.lookAt', { clash: said })}
+      >
+        {t('checks.look')}
+      </Link>
+      {clash.accepted === null ? (
+        <Button
+          variant="link"
+          size="sm"
+          aria-expanded={accepting}
+          aria-label={t('checks.acceptThis', { clash: said })}
+          onClick={() => setAccepting(!accepting)}
+        >
+          {t('checks.accept')}
+        </Button>
+      ) : (
+        <Button
+          variant="link"
+          size="sm"
+          aria-label={t('checks.takeBackThis', { clash: said })}
+          onClick={() => void actions.takeBackClash(clash)}
+        >
+          {t('checks.takeBack')}
+        </Button>
+      )}
+      {accepting && (
+        <form className="clash-reason" onSubmit={(e) => void accept(e)}>
+          <Form.Control
+            size="sm"
+            autoFocus
+            aria-label={t('checks.reason')}
+            placeholder={t('checks.reasonPlaceholder')}
+            value={reason}
+            maxLength={300}
+            isInvalid={problem !== null}
+            onChange={(e) => {
+              setReason(e.target.value);
+              setProblem(null);
+            }}
+          />
+          <Button size="sm" type="submit">
+            {t('checks.accept')}
+          </Button>
+          {problem && (
+            <p className="notice notice-danger" role="alert">
+              {problem}
+            </p>
+          )}
+        </form>
+      )}
+    </li>
+  );
+};

@@ -1,0 +1,28 @@
+import type { CSSProperties } from 'react';
+import type { Calendar } from '../shared/api/client';
+import { Entry } from './Entry';
+import type { Bar } from './layout';
+import type { Chosen } from './Plan';
+
+interface Props {
+  bar: Bar;
+  calendar: Calendar | undefined;
+  chosen: Chosen | null;
+  onChoose: (chosen: Chosen) => void;
+}
+
+/** An event over several days, laid across its columns; the board says in `--head-columns` how many come before them. */
+export const BarPlace = ({ bar, calendar, chosen, onChoose }: Props) =>
+  calendar && (
+    <div
+      className={`bar-place${bar.before ? ' from-before' : ''}${bar.after ? ' goes-on' : ''}`}
+      style={
+        {
+          gridColumn: `calc(${bar.first + 1} + var(--head-columns)) / calc(${bar.last + 2} + var(--head-columns))`,
+          '--line': bar.line,
+        } as CSSProperties
+      }
+    >
+      <Entry occurrence={bar.occurrence} calendar={calendar} chosen={chosen} onChoose={onChoose} bar />
+    </div>
+  );

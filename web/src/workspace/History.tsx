@@ -1,0 +1,104 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Button } from 'react-bootstrap';
+import { api, asProblem, type Calendar, type EventData, type HistoryEntry } from '../shared/api/client';
+import { useTexts } from '../shared/i18n';
+import { Told } from '../shared/Told';
+import { useActions } from './actions';
+import { draftOf, type EventDraft } from './draft';
+import { inputOf } from './actions';
+import { SheetRow } from './Sheet';
+
+interface Props {
+  event: EventData;
+  calendars: Calendar[];
+  busy: boolean;
+}
+
+/** Who changed what and when, each with the way back to how it was before. */
+export const History = ({ event, calendars, busy }: Props) => {
+  const { t, language } = useTexts();
+  const actions = useActions();
+  const [open, setOpen] = useState(false);
+  const history = useQuery({
+    queryKey: ['event', event.id, 'history', event.version],
+    queryFn: () => api.history(event.id),
+    enabled: open,
+  });
+  const when = (at: string) =>
+    new Intl.DateTimeFormat(language === 'fr' ? 'fr-CA' : 'en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(
+      new Date(at),
+    );
+  return (
+    <SheetRow label={t('history.label')}>
+      <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+        <summary>{t('history.show')}</summary>
+        {history.error && <Told problem={asProblem(history.error)} />}
+        <ul className="history">
+          {history.data?.map((entry) => (
+            <li key={entry.id}>
+              <span className="quiet">
+                {when(entry.at)} · {entry.person ?? t('history.nobody')}
+              </span>
+              <strong>{t(`history.action.${actionKey(entry.action)}`)}</strong>
+              {differences(entry, calendars).map(({ field, was, is }) => (
+                <span key={field}>
+                  {t(`sheet.fieldName.${field}`)}: {was || t('sheet.nothing')} → {is || t('sheet.nothing')}
+                </span>
+              ))}
+              {entry.before && (
+                <Button
+                  variant="link"
+                  size="sm"
+                  disabled={busy}
+                  aria-label={t('history.putBackAt', { at: when(entry.at) })}
+                  onClick={() => entry.before && void actions.putBack(event, entry.before)}
+                >
+                  {t('history.putBack')}
+                </Button>
+              )}
+            </li>
+          ))}
+        </ul>
+      </details>
+    </SheetRow>
+  );
+};
+
+const ACTIONS = {
+  create: 'create',
+  change: 'change',
+  'change many': 'change',
+  undo: 'undo',
+  'call off': 'callOff',
+  'call on': 'callOn',
+  'leave out': 'leaveOut',
+  'put back': 'putBack',
+  'add date': 'addDate',
+  bin: 'delete',
+  restore: 'restore',
+  'school year': 'schoolYear',
+} as const;
+
+const actionKey = (action: string) => ACTIONS[action as keyof typeof ACTIONS] ?? 'change';
+
+type Named = Exclude<keyof EventDraft, 'facts'> | `facts.${keyof EventDraft['facts'] & string}`;
+
+/** The fields that an entry changed, as people read them. */
+const differences = (entry: HistoryEntry, calendars: Calendar[]): { field: Named; was: string; is: string }[] => {
+  if (!entry.before || !entry.after) return [];
+  const [before, after] = [entry.before, entry.after].map((e) => draftOf(inputOf(e)));
+  if (!before || !after) return [];
+  const text = (value: unknown): string => {
+    if (value === null || value === undefined || value === '') return '';
+    if (typeof value === 'string') return calendars.find((c) => c.id === value)?.title ?? value;
+    if (Array.isArray(value)) return value.map(text).join(', ');
+    if (typeof value === 'object' && 'address' in value) return String(value.address);
+    return typeof value === 'object' ? '…' : String(value);
+  };
+  const changed = <T extends object>(was: T, is: T, prefix: string) =>
+    (Object.keys(was) as (keyof T & string)[])
+      .filter((key) => key !== 'facts' && JSON.stringify(was[key]) !== JSON.stringify(is[key]))
+      .map((key) => ({ field: `${prefix}${key}` as Named, was: text(was[key]), is: text(is[key]) }));
+  return [...changed(before, after, ''), ...changed(before.facts, after.facts, 'facts.')];
+};

@@ -1,0 +1,356 @@
+import { useMemo, useState, type ReactNode } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { asProblem, type BulkInput, type Calendar, type Occurrence } from '../shared/api/client';
+import { addDays, clockText, dayRangeText, longDay, shortDay } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
+import { markClass, Spine } from '../shared/Spine';
+import { useActions } from './actions';
+import type { BoardProps } from './boardProps';
+import { inTree } from './FactFields';
+import { occurrenceKey } from './layout';
+import { COLUMNS, filtered, NO_FILTER, sorted, type Column, type Filter, type Flag } from './listRows';
+import { useLists } from './useLists';
+
+const FLAGS: Flag[] = ['withPlace', 'withoutPlace', 'draft', 'calledOff', 'changed', 'shortNotice'];
+
+/** Day by day, for checking, choosing and changing many at once. */
+export const List = ({ data, calendars, from, days, today, chosen, onChoose }: BoardProps) => {
+  const { t, language } = useTexts();
+  const lists = useLists();
+  const [filter, setFilter] = useState<Filter>(NO_FILTER);
+  const [sort, setSort] = useState<{ column: Column; down: boolean }>({ column: 'when', down: false });
+  const [picked, setPicked] = useState<Set<string>>(new Set());
+  const byId = useMemo(() => new Map(calendars.map((c) => [c.id, c])), [calendars]);
+  const categories = new Map(lists.categories.map((c) => [c.id ?? '', c.name]));
+  const inWindow = data.occurrences.filter(
+    (o) => o.lastDay >= from && o.firstDay < addDays(from, days) && byId.has(o.calendarId),
+  );
+  const tags = [...new Set(inWindow.flatMap((o) => o.tags))].sort();
+  const rows = sorted(
+    filtered(inWindow, filter, lists.categories),
+    sort.column,
+    sort.down,
+    (o) => byId.get(o.calendarId)?.title ?? '',
+    (o) => categories.get(o.categoryId ?? '') ?? '',
+  );
+  const chosenRows = rows.filter((o) => picked.has(occurrenceKey(o)));
+  const set = (change: Partial<Filter>) => setFilter({ ...filter, ...change });
+  const isFiltered = JSON.stringify(filter) !== JSON.stringify(NO_FILTER);
+
+  const cells: Record<Column, (o: Occurrence) => ReactNode> = {
+    when: (o) => (
+      <span className={o.firstDay <= today && today <= o.lastDay ? 'list-today' : ''}>
+        {o.firstDay === o.lastDay ? shortDay(o.firstDay, language) : dayRangeText(o.firstDay, o.lastDay, language)}{' '}
+        <span className="list-time">
+          {o.allDay ? t('allDay') : `${clockText(o.start, language)}–${clockText(o.end, language)}`}
+        </span>
+      </span>
+    ),
+    title: (o) => (
+      <button
+        type="button"
+        className={`list-title${o.isCalledOff ? ' is-off' : ''}`}
+        aria-pressed={chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(o)}
+        onClick={() => onChoose({ kind: 'event', occurrence: o })}
+      >
+        {o.title}
+      </button>
+    ),
+    calendar: (o) => {
+      const calendar = byId.get(o.calendarId);
+      return (
+        calendar && (
+          <span className={`list-calendar ${markClass(o.mark ?? calendar.mark)}`}>
+            <Spine /> {calendar.title}
+          </span>
+        )
+      );
+    },
+    place: (o) => o.place,
+    category: (o) => categories.get(o.categoryId ?? '') ?? '',
+    tags: (o) => o.tags.map((tag) => `#${tag}`).join(' '),
+    notes: (o) =>
+      [
+        o.isDraft && t('entry.draft'),
+        o.isCalledOff && t('entry.calledOff'),
+        o.isChanged && !o.isCalledOff && t('entry.changed'),
+        o.isShortNotice && t('entry.shortNotice'),
+        o.isSeries && t('list.series'),
+      ]
+        .filter(Boolean)
+        .join(', '),
+  };
+
+  return (
+    <div className="board list">
+      <div className="list-filters" role="search" aria-label={t('list.filters')}>
+        <Form.Control
+          size="sm"
+          type="search"
+          aria-label={t('list.text')}
+          placeholder={t('list.text')}
+          value={filter.text}
+          onChange={(e) => set({ text: e.target.value })}
+        />
+        <Choice
+          label={t('list.anyCalendar')}
+          value={filter.calendarId}
+          options={calendars.map((c) => [c.id, c.title])}
+          onPick={(calendarId) => set({ calendarId })}
+        />
+        <Choice
+          label={t('list.anyCategory')}
+          value={filter.categoryId}
+          options={inTree(lists.categories).map((c) => [c.id ?? '', c.name])}
+          onPick={(categoryId) => set({ categoryId })}
+        />
+        <Choice
+          label={t('list.anyTag')}
+          value={filter.tag}
+          options={tags.map((tag) => [tag, `#${tag}`])}
+          onPick={(tag) => set({ tag })}
+        />
+        <Choice
+          label={t('list.anyKind')}
+          value={filter.flag}
+          options={FLAGS.map((flag) => [flag, t(`list.flag.${flag}`)])}
+          onPick={(flag) => set({ flag: flag as Flag | '' })}
+        />
+        {isFiltered && (
+          <Button variant="link" size="sm" onClick={() => setFilter(NO_FILTER)}>
+            {t('list.clear')}
+          </Button>
+        )}
+        <span className="quiet" role="status">
+          {t('list.count', { count: rows.length })}
+        </span>
+      </div>
+      {chosenRows.length > 0 && <BulkBar rows={chosenRows} calendars={calendars} onDone={() => setPicked(new Set())} />}
+      {rows.length === 0 ? (
+        <p className="board-empty quiet">{isFiltered ? t('list.noneLeft') : t('list.none')}</p>
+      ) : (
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">
+                <Form.Check
+                  id="pick-all"
+                  aria-label={t('list.pickAll')}
+                  checked={chosenRows.length === rows.length}
+                  onChange={(e) => setPicked(new Set(e.target.checked ? rows.map(occurrenceKey) : []))}
+                />
+              </th>
+              {COLUMNS.map((column) => (
+                <th
+                  key={column}
+                  scope="col"
+                  aria-sort={sort.column === column ? (sort.down ? 'descending' : 'ascending') : 'none'}
+                >
+                  <button type="button" onClick={() => setSort({ column, down: sort.column === column && !sort.down })}>
+                    {t(`list.column.${column}`)} {sort.column === column && (sort.down ? '↓' : '↑')}
+                  </button>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((o) => {
+              const key = occurrenceKey(o);
+              return (
+                <tr key={key} className={picked.has(key) ? 'is-picked' : ''}>
+                  <td>
+                    <Form.Check
+                      id={`pick-${key}`}
+                      aria-label={t('list.pick', { title: o.title, day: longDay(o.firstDay, language) })}
+                      checked={picked.has(key)}
+                      onChange={() => {
+                        const next = new Set(picked);
+                        if (!next.delete(key)) next.add(key);
+                        setPicked(next);
+                      }}
+                    />
+                  </td>
+                  {COLUMNS.map((column) => (
+                    <td key={column} data-column={column}>
+                      {cells[column](o)}
+                    </td>
+                  ))}
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+    </div>
+  );
+};
+
+interface ChoiceProps {
+  label: string;
+  value: string;
+  options: [string, string][];
+  onPick: (value: string) => void;
+}
+
+const Choice = ({ label, value, options, onPick }: ChoiceProps) => (
+  <Form.Select size="sm" aria-label={label} value={value} onChange={(e) => onPick(e.target.value)}>
+    <option value="">{label}</option>
+    {options.map(([id, name]) => (
+      <option key={id} value={id}>
+        {name}
+      </option>
+    ))}
+  </Form.Select>
+);
+
+type Verb =
+  'moveDays' | 'calendar' | 'place' | 'category' | 'tags' | 'callOff' | 'callOn' | 'draft' | 'publish' | 'delete';
+
+const VERBS: Verb[] = [
+  'moveDays',
+  'calendar',
+  'place',
+  'category',
+  'tags',
+  'callOff',
+  'callOn',
+  'draft',
+  'publish',
+  'delete',
+];
+
+interface BulkProps {
+  rows: Occurrence[];
+  calendars: Calendar[];
+  onDone: () => void;
+}
+
+/** One change for all that is chosen, with one way back. */
+const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
+  const { t } = useTexts();
+  const lists = useLists();
+  const actions = useActions();
+  const [verb, setVerb] = useState<Verb>('moveDays');
+  const [value, setValue] = useState('7');
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+
+  const input = (): Partial<BulkInput> => {
+    switch (verb) {
+      case 'moveDays':
+        return { moveDays: Math.trunc(Number(value)) };
+      case 'calendar':
+        return { calendarId: value };
+      case 'place':
+        return { place: value };
+      case 'category':
+        return { setsCategory: true, categoryId: value || null };
+      case 'tags':
+        return { addTags: value.split(/[,\s]+/).filter(Boolean) };
+      case 'callOff':
+        return { isOff: true };
+      case 'callOn':
+        return { isOff: false };
+      case 'draft':
+        return { isDraft: true };
+      case 'publish':
+        return { isDraft: false };
+      case 'delete':
+        return { deletes: true };
+    }
+  };
+  const ready = (verb !== 'calendar' && verb !== 'tags') || value !== '';
+  const run = async () => {
+    setBusy(true);
+    setProblem(null);
+    try {
+      await actions.changeMany(
+        rows.map((o) => ({ eventId: o.eventId, date: o.date })),
+        input(),
+      );
+      onDone();
+    } catch (error) {
+      setProblem(problemText(t, asProblem(error)));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="bulk" role="group" aria-label={t('bulk.label')}>
+      <strong>{t('bulk.chosen', { count: rows.length })}</strong>
+      <Form.Select
+        size="sm"
+        aria-label={t('bulk.what')}
+        value={verb}
+        onChange={(e) => {
+          setVerb(e.target.value as Verb);
+          setValue(e.target.value === 'moveDays' ? '7' : '');
+          setProblem(null);
+        }}
+      >
+        {VERBS.map((one) => (
+          <option key={one} value={one}>
+            {t(`bulk.verb.${one}`)}
+          </option>
+        ))}
+      </Form.Select>
+      {verb === 'moveDays' && (
+        <Form.Control
+          size="sm"
+          type="number"
+          aria-label={t('bulk.days')}
+          value={value}
+          onChange={(e) => setValue(e.target.value)}
+        />
+      )}
+      {(verb === 'place' || verb === 'tags') && (
+        <Form.Control
+          size="sm"
+          aria-label={t(`bulk.verb.${verb}`)}
+          list={verb === 'place' ? 'bulk-places' : undefined}
+          value={value}
+          onChange={(e) => setValue(e.target.value)}
+        />
+      )}
+      {verb === 'place' && (
+        <datalist id="bulk-places">
+          {lists.places.map((p) => (
+            <option key={p.name} value={p.name} />
+          ))}
+        </datalist>
+      )}
+      {verb === 'calendar' && (
+        <Choice
+          label={t('bulk.toCalendar')}
+          value={value}
+          options={calendars.map((c) => [c.id, c.title])}
+          onPick={setValue}
+        />
+      )}
+      {verb === 'category' && (
+        <Choice
+          label={t('facts.noCategory')}
+          value={value}
+          options={inTree(lists.categories).map((c) => [c.id ?? '', c.name])}
+          onPick={setValue}
+        />
+      )}
+      <Button
+        size="sm"
+        variant={verb === 'delete' ? 'danger' : 'primary'}
+        disabled={busy || !ready}
+        onClick={() => void run()}
+      >
+        {t('bulk.do', { count: rows.length })}
+      </Button>
+      <span className="quiet">
+        {['calendar', 'category', 'tags', 'draft', 'publish'].includes(verb) ? t('bulk.whole') : t('bulk.dates')}
+      </span>
+      {problem && (
+        <p className="notice notice-danger" role="alert">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+};

@@ -1,0 +1,44 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useSearchParams } from 'react-router';
+import { api, type BoardSettings, type Calendar } from '../shared/api/client';
+import { arrangementOf, fromParams, toParams, type Arrangement } from './arrangement';
+
+const KEY = ['me-board'];
+
+/** What the person has kept of the board; undefined while it is on its way. */
+export const useBoardSettings = (): BoardSettings | undefined =>
+  useQuery({ queryKey: KEY, queryFn: api.boardSettings, staleTime: Infinity }).data;
+
+/** Keeps a change of how the board is; a lost connection loses only the keeping. */
+export const useKeepBoard = () => {
+  const queries = useQueryClient();
+  return (change: Partial<BoardSettings>) => {
+    const next = { ...queries.getQueryData<BoardSettings>(KEY), ...change };
+    queries.setQueryData(KEY, next);
+    api.keepBoardSettings(next).catch(() => undefined);
+  };
+};
+
+/** The rows of the lanes as the address or the person has them; a change is kept and stands in the address. */
+export const useArrangement = (calendars: Calendar[]): [Arrangement, (next: Arrangement) => void] => {
+  const settings = useBoardSettings();
+  const keep = useKeepBoard();
+  const [params, setParams] = useSearchParams();
+  const asked = fromParams(params, calendars);
+  const current = asked ?? arrangementOf(settings);
+  const change = (next: Arrangement) => {
+    keep(next);
+    setParams(
+      (old) => {
+        const made = new URLSearchParams(old);
+        for (const [name, value] of Object.entries(toParams(next))) {
+          if (value) made.set(name, value);
+          else made.delete(name);
+        }
+        return made;
+      },
+      { replace: true },
+    );
+  };
+  return [current, change];
+};

@@ -1,0 +1,204 @@
+import { useQueryClient } from '@tanstack/react-query';
+import {
+  useEffect,
+  useReducer,
+  useRef,
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+  type RefObject,
+} from 'react';
+import { api, asProblem, type Calendar, type Occurrence } from '../shared/api/client';
+import { addDays, clockText, dayRangeText, daysBetween, shortDay, type Day } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
+import { useUndo } from '../shared/undo';
+import { inputOf, useActions } from './actions';
+import { draftOf, inputOfDraft } from './draft';
+import { occurrenceKey } from './layout';
+import type { Chosen } from './Plan';
+import { draftFor } from './scopes';
+import { addShift, isNoShift, NO_SHIFT, shiftDraft, shiftedDays, type Shift } from './shift';
+import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type Place } from './useDrag';
+
+interface Options {
+  /** The board's element. */
+  board: RefObject<HTMLDivElement | null>;
+  calendars: Calendar[];
+  occurrences: Occurrence[];
+  chosen: Chosen | null;
+  onChoose: (chosen: Chosen) => void;
+  /** Days or a time were drawn over empty places. */
+  onDraw: (first: Place, last: Place) => void;
+  /** What an entry moves by when Alt is held with an arrow key; null for nothing. */
+  step: (key: string, occurrence: Occurrence) => Shift | null;
+}
+
+// What was copied, for every board: it outlives a change of the form.
+let copied: Occurrence | null = null;
+
+const keyOf = (element: EventTarget | null): string | undefined =>
+  element instanceof HTMLElement ? element.closest<HTMLElement>('[data-entry]')?.dataset.entry : undefined;
+
+/** Everything that is done to entries on the board itself, by mouse and by keys; the same for every form. */
+export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose, onDraw, step }: Options) => {
+  const { t, language } = useTexts();
+  const queries = useQueryClient();
+  const actions = useActions();
+  const { tell } = useUndo();
+  const focusNext = useRef<string | null>(null);
+  const [, redraw] = useReducer((n: number) => n + 1, 0);
+  const focus = (key: string) => {
+    focusNext.current = key;
+    redraw();
+  };
+
+  // An event that was moved by keys keeps the focus where it lies then, however often the board is drawn until the
+  // person does something else.
+  useEffect(() => {
+    if (!focusNext.current) return;
+    const moved = board.current?.querySelector<HTMLElement>(`[data-entry="${focusNext.current}"]`);
+    const active = document.activeElement;
+    if (moved && active !== moved && (active === document.body || board.current?.contains(active))) moved.focus();
+  });
+  const release = () => {
+    focusNext.current = null;
+  };
+
+  const load = (o: Occurrence) =>
+    // As it is now: a key pressed twice quickly must not work on what was.
+    queries.fetchQuery({ queryKey: ['event', o.eventId], queryFn: () => api.event(o.eventId), staleTime: 0 });
+  const run = (work: () => Promise<void>) => {
+    work().catch((error: unknown) => tell(problemText(t, asProblem(error))));
+  };
+
+  /** One-time events go at once, with undo; of a series the sheet asks which dates are meant. */
+  const shift = (o: Occurrence, by: Shift) => {
+    if (isNoShift(by)) return;
+    if (o.isSeries) {
+      onChoose({ kind: 'event', occurrence: o, shift: by });
+      return;
+    }
+    run(async () => {
+      const event = await load(o);
+      const draft = shiftDraft(draftOf(inputOf(event)), by);
+      const { event: saved } = await actions.editEvent(event, {
+        ...inputOfDraft(draft, event.version),
+        scope: 'everyDate',
+      });
+      focus(`${saved.id} ${saved.timing.start}`);
+    });
+  };
+
+  const copy = (o: Occurrence, by: Shift) => {
+    run(async () => {
+      const event = await load(o);
+      const draft = { ...shiftDraft(draftFor(event, o, 'thisDate'), by), rule: null, follows: null };
+      const made = await actions.addEvent(inputOfDraft(draft, null));
+      focus(`${made.id} ${made.timing.start}`);
+    });
+  };
+
+  const onDrop = (drag: Drag) => {
+    if (drag.kind === 'draw') onDraw(drag.first, drag.last);
+    else if (drag.copy) copy(drag.occurrence, drag.shift);
+    else shift(drag.occurrence, drag.shift);
+  };
+  const { drag, handlers } = useDrag({ board, occurrences, onDrop });
+
+  const onKeyDown = (e: KeyboardEvent<HTMLElement>) => {
+    if (!['Alt', 'Shift', 'Control', 'Meta'].includes(e.key)) release();
+    const key = keyOf(e.target);
+    const o = key && occurrences.find((other) => occurrenceKey(other) === key);
+    if (!o || !e.altKey || e.ctrlKey || e.metaKey) return;
+    const by = e.shiftKey ? longer(o, e.key) : step(e.key, o);
+    if (!by) return;
+    e.preventDefault();
+    e.stopPropagation();
+    // Of a series the steps add up in the sheet until it is saved.
+    const isOpen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === key;
+    shift(o, isOpen && chosen.shift ? addShift(chosen.shift, by) : by);
+  };
+
+  const onCopy = (e: ClipboardEvent) => {
+    const key = keyOf(document.activeElement);
+    const o = key && occurrences.find((other) => occurrenceKey(other) === key);
+    if (!o || !getSelection()?.isCollapsed) return;
+    e.preventDefault();
+    copied = o;
+    e.clipboardData.setData(
+      'text/plain',
+      [o.title, shortDay(o.firstDay, language), o.place].filter(Boolean).join(', '),
+    );
+    tell(t('hands.copied', { title: o.title }));
+  };
+  const onPaste = (e: ClipboardEvent) => {
+    const cell = e.target instanceof HTMLElement ? e.target.closest<HTMLElement>('[data-day]') : null;
+    if (!copied || !cell?.dataset.day || (e.target as HTMLElement).closest('.line-entry')) return;
+    e.preventDefault();
+    copy(copied, {
+      ...NO_SHIFT,
+      days: daysBetween(copied.firstDay, cell.dataset.day),
+      calendarId: cell.dataset.lane ?? null,
+    });
+  };
+
+  const ghost: ReactNode = drag && (
+    <div className="drag-ghost" style={{ left: drag.x + 14, top: drag.y + 16 }} role="status">
+      {drag.kind === 'draw' ? spanText(drag.first, drag.last, language) : <Going drag={drag} calendars={calendars} />}
+    </div>
+  );
+  return {
+    ghost,
+    drag,
+    handlers: {
+      ...handlers,
+      onPointerDown: (e: PointerEvent<HTMLElement>) => {
+        release();
+        handlers.onPointerDown(e);
+      },
+      onKeyDown,
+      onCopy,
+      onPaste,
+    },
+  };
+};
+
+/** Alt and Shift with an arrow: a day longer or shorter, or a quarter of an hour. */
+const longer = (o: Occurrence, key: string): Shift | null => {
+  const sign = key === 'ArrowRight' || key === 'ArrowDown' ? 1 : key === 'ArrowLeft' || key === 'ArrowUp' ? -1 : 0;
+  if (!sign) return null;
+  return o.allDay ? { ...NO_SHIFT, longerDays: sign } : { ...NO_SHIFT, longerMinutes: sign * CLOCK_STEP };
+};
+
+const spanText = (first: Place, last: Place, language: string): string => {
+  if (first.minute === null || last.minute === null) return dayRangeText(first.day, last.day, language);
+  const end = { ...last, minute: last.minute + CLOCK_STEP };
+  const clock = (place: Place) => clockText(`${place.day}T${clockOfPlace(place)}`, language);
+  return `${shortDay(first.day, language)} ${clock(first)}–${clock(end)}`;
+};
+
+/** Where what is dragged would come to lie. */
+const Going = ({ drag, calendars }: { drag: Exclude<Drag, { kind: 'draw' }>; calendars: Calendar[] }) => {
+  const { t, language } = useTexts();
+  const { occurrence: o, shift, copy, kind } = drag;
+  const { first, last } = shiftedDays(o, shift);
+  const clock = (time: string, minutes: number) => {
+    const total = Number(time.slice(11, 13)) * 60 + Number(time.slice(14, 16)) + minutes;
+    const day: Day = addDays(time.slice(0, 10), Math.floor(total / 1440));
+    return clockText(
+      `${day}T${clockOfPlace({ day, calendarId: null, minute: ((total % 1440) + 1440) % 1440 })}`,
+      language,
+    );
+  };
+  const when = o.allDay
+    ? dayRangeText(first, last, language)
+    : `${shortDay(first, language)} ${clock(o.start, shift.minutes)}–${clock(o.end, shift.minutes + shift.longerMinutes)}`;
+  const calendar = shift.calendarId && calendars.find((c) => c.id === shift.calendarId)?.title;
+  return (
+    <>
+      <strong>{o.title}</strong> {copy && kind === 'move' ? `${t('hands.copy')} ` : ''}→ {when}
+      {calendar && ` · ${calendar}`}
+    </>
+  );
+};

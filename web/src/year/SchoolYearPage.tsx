@@ -1,0 +1,368 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useState, type FormEvent } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { useSearchParams } from 'react-router';
+import { api, asProblem, type ApiProblem, type Session, type SchoolYear, type YearPlan } from '../shared/api/client';
+import { DateField } from '../shared/DateField';
+import { addDays, dayOf, shortDay } from '../shared/dates';
+import { FieldProblem } from '../shared/FieldProblem';
+import { problemText, useTexts } from '../shared/i18n';
+import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
+import { Told } from '../shared/Told';
+import { useDebounced } from '../shared/useDebounced';
+import { useActions } from '../workspace/actions';
+import { CalendarChoice } from './CalendarChoice';
+import { ChosenDays } from './ChosenDays';
+import { SpanList } from './SpanList';
+import { YearSheet } from './YearSheet';
+import { draftOfYear, firstYear, lettersOf, nextYear, yearName, type DaySpan, type YearDraft } from './yearDraft';
+import './year.scss';
+
+/** The school's years: chosen by the address, or the one around today. */
+export const SchoolYearPage = ({ school }: { school: Session['school'] }) => {
+  const { t } = useTexts();
+  const [params, setParams] = useSearchParams();
+  const years = useQuery({ queryKey: ['school-years'], queryFn: api.schoolYears });
+  if (years.error) return <Told problem={asProblem(years.error)} />;
+  if (!years.data) return <p className="loading">{t('loading')}</p>;
+  const all = years.data;
+  const wanted = params.get('year');
+  const latest = all.at(-1);
+  const isNew = wanted === 'next' || all.length === 0;
+  const year = isNew
+    ? null
+    : (all.find((y) => y.id === wanted) ??
+      all.find((y) => y.first <= school.today && school.today <= y.last) ??
+      latest ??
+      null);
+  const show = (id: string) => setParams({ year: id });
+  return (
+    <main className="school-year">
+      <div className="plan-head">
+        <h1>{t('year.title')}</h1>
+        <div className="btn-group" role="group" aria-label={t('year.which')}>
+          {all.map((y) => (
+            <Button
+              key={y.id}
+              variant="outline-primary"
+              active={y === year}
+              aria-pressed={y === year}
+              onClick={() => show(y.id)}
+            >
+              {yearName(y)}
+            </Button>
+          ))}
+          <Button variant="outline-primary" active={isNew} aria-pressed={isNew} onClick={() => show('next')}>
+            {all.length === 0 ? t('year.first') : t('year.next')}
+          </Button>
+        </div>
+        <p className="quiet">{t('year.hint')}</p>
+      </div>
+      <YearEditor
+        key={year?.id ?? `new ${all.length}`}
+        year={year}
+        blank={year ? draftOfYear(year) : latest ? nextYear(latest) : firstYear(school.today)}
+        today={school.today}
+        onSaved={show}
+        onRemoved={() => setParams({})}
+      />
+    </main>
+  );
+};
+
+interface EditorProps {
+  /** The year as it is kept; null for a new one. */
+  year: SchoolYear | null;
+  blank: YearDraft;
+  today: string;
+  onSaved: (id: string) => void;
+  onRemoved: () => void;
+}
+
+const keptKey = (year: SchoolYear | null) => `valtro.year ${year?.id ?? 'new'}`;
+
+/** What was typed and not saved outlives a reload. */
+const readKept = (year: SchoolYear | null): YearDraft | null => {
+  const kept = sessionStorage.getItem(keptKey(year));
+  return kept ? (JSON.parse(kept) as YearDraft) : null;
+};
+
+const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => {
+  const { t, language } = useTexts();
+  const actions = useActions();
+  const [base, setBase] = useState(blank);
+  const [draft, setDraftState] = useState(() => readKept(year) ?? blank);
+  const [letters, setLetters] = useState(draft.weekLetters.join(', '));
+  const [chosen, setChosen] = useState<DaySpan | null>(null);
+  const [problem, setProblem] = useState<ApiProblem | null>(null);
+  const [busy, setBusy] = useState(false);
+  const calendars = useQuery({
+    queryKey: ['board', today, addDays(today, 1)],
+    queryFn: () => api.board(today, addDays(today, 1)),
+  });
+  const dirty = JSON.stringify(draft) !== JSON.stringify(base);
+
+  const setDraft = (next: YearDraft) => {
+    setDraftState(next);
+    setProblem(null);
+    sessionStorage.setItem(keptKey(year), JSON.stringify(next));
+  };
+  const settle = (next: YearDraft) => {
+    sessionStorage.removeItem(keptKey(year));
+    setBase(next);
+    setDraftState(next);
+    setLetters(next.weekLetters.join(', '));
+    setProblem(null);
+  };
+  // Undone, or changed by somebody else while nothing was being typed here.
+  if (year && year.version !== base.version && !dirty) settle(draftOfYear(year));
+
+  const asked = useDebounced(JSON.stringify(draft), 250);
+  const plan = useQuery({
+    queryKey: ['year-plan', year?.id, asked],
+    queryFn: () => api.planYear(year?.id ?? null, JSON.parse(asked) as YearDraft),
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: 0,
+  });
+  // While what is typed cannot be a year, the days stay as they were.
+  const [shown, setShown] = useState<YearPlan | null>(null);
+  if (plan.data && plan.data !== shown) setShown(plan.data);
+  const wrong = problem ?? (plan.error ? asProblem(plan.error) : null);
+  const at = (...fields: string[]) =>
+    wrong?.field && fields.some((f) => wrong.field === f || wrong.field?.startsWith(`${f}.`))
+      ? problemText(t, wrong)
+      : null;
+  const stale = problem?.code === 'stale_version' ? (problem.current as SchoolYear) : null;
+  const isPlaced = wrong?.field && /^(terms|closures|first|last|week|cycleLength|weekLetters|pins)/.test(wrong.field);
+
+  const save = async (version: number | null) => {
+    setBusy(true);
+    try {
+      const saved = year
+        ? await actions.changeYear(year, { ...draft, version })
+        : await actions.addYear({ ...draft, version: null });
+      settle(draftOfYear(saved));
+      setChosen(null);
+      onSaved(saved.id);
+    } catch (error) {
+      setProblem(asProblem(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    void save(base.version ?? null);
+  };
+  const list = calendars.data?.calendars ?? [];
+
+  return (
+    <div className="year-body">
+      <YearSheet year={draft} days={shown?.days ?? []} today={today} chosen={chosen} onChoose={setChosen} />
+      <aside className="sheet year-panel" aria-label={t('year.panel', { year: yearName(draft) })}>
+        {chosen && (
+          <ChosenDays
+            key={`${chosen.first} ${chosen.last}`}
+            span={chosen}
+            info={shown?.days.find((d) => d.date === chosen.first)}
+            draft={draft}
+            calendars={list}
+            onDraft={setDraft}
+            onDone={() => setChosen(null)}
+          />
+        )}
+        <form onSubmit={submit} noValidate>
+          <SpanList
+            field="terms"
+            label={t('year.terms')}
+            empty={t('year.noTerms')}
+            example={t('year.termExample')}
+            year={draft}
+            today={today}
+            make={(span) => span}
+            spans={draft.terms}
+            problem={wrong}
+            onSpans={(terms) => setDraft({ ...draft, terms })}
+            onShow={({ first, last }) => setChosen(chosen && { first, last })}
+          />
+          <SpanList
+            field="closures"
+            label={t('year.closures')}
+            empty={t('year.noClosures')}
+            example={t('year.closureExample')}
+            year={draft}
+            today={today}
+            make={(span) => ({ ...span, calendarIds: [] })}
+            spans={draft.closures}
+            problem={wrong}
+            onSpans={(closures) => setDraft({ ...draft, closures })}
+            onShow={({ first, last }) => setChosen(chosen && { first, last })}
+            more={(closure, onChange) => (
+              <CalendarChoice
+                calendars={list}
+                chosen={closure.calendarIds}
+                onChoose={(calendarIds) => onChange({ ...closure, calendarIds })}
+              />
+            )}
+          />
+          <section className="year-part" aria-label={t('year.counting')}>
+            <h2>{t('year.counting')}</h2>
+            <div className="weekdays" role="group" aria-label={t('year.week')}>
+              {WEEKDAYS.map((day) => (
+                <button
+                  key={day}
+                  type="button"
+                  aria-pressed={draft.week.includes(day)}
+                  aria-label={weekdayName(day, language)}
+                  onClick={() =>
+                    setDraft({
+                      ...draft,
+                      week: WEEKDAYS.filter((d) => (d === day) !== draft.week.includes(d)) as Weekday[],
+                    })
+                  }
+                >
+                  {weekdayName(day, language, 'short').slice(0, 2)}
+                </button>
+              ))}
+            </div>
+            <FieldProblem text={at('week')} />
+            <label className="repeat-line">
+              {t('year.cycle')}
+              <Form.Select
+                size="sm"
+                value={draft.cycleLength}
+                onChange={(e) => {
+                  const cycleLength = Number(e.target.value);
+                  setDraft({ ...draft, cycleLength, pins: draft.pins.filter((p) => p.cycleDay <= cycleLength) });
+                }}
+              >
+                <option value={0}>{t('year.noCycle')}</option>
+                {[2, 3, 4, 5, 6, 7, 8, 9, 10].map((n) => (
+                  <option key={n} value={n}>
+                    {t('year.cycleDays', { count: n })}
+                  </option>
+                ))}
+              </Form.Select>
+            </label>
+            {draft.cycleLength > 0 && (
+              <Form.Check
+                id="cycle-restarts"
+                label={t('year.restarts')}
+                checked={draft.cycleRestarts}
+                onChange={(e) => setDraft({ ...draft, cycleRestarts: e.target.checked })}
+              />
+            )}
+            <FieldProblem text={at('cycleLength', 'pins')} />
+            <label className="repeat-line">
+              {t('year.letters')}
+              <Form.Control
+                size="sm"
+                value={letters}
+                placeholder="A, B"
+                isInvalid={at('weekLetters') !== null}
+                onChange={(e) => {
+                  setLetters(e.target.value);
+                  setDraft({ ...draft, weekLetters: lettersOf(e.target.value) });
+                }}
+              />
+            </label>
+            {draft.weekLetters.length > 1 && (
+              <Form.Check
+                id="letters-restart"
+                label={t('year.restarts')}
+                checked={draft.lettersRestart}
+                onChange={(e) => setDraft({ ...draft, lettersRestart: e.target.checked })}
+              />
+            )}
+            <FieldProblem text={at('weekLetters')} />
+            <div className="year-ends">
+              <span>{t('year.ends')}</span>
+              <DateField
+                label={t('year.firstDay')}
+                value={draft.first}
+                onChange={(first) => setDraft({ ...draft, first })}
+              />
+              <DateField
+                label={t('year.lastDay')}
+                value={draft.last}
+                onChange={(last) => setDraft({ ...draft, last })}
+              />
+            </div>
+            <FieldProblem text={at('first', 'last')} />
+          </section>
+          {(dirty || !year) && plan.data && !plan.error && <Affected plan={plan.data} />}
+          {stale && (
+            <div className="notice" role="alert">
+              <p>{t('year.stale')}</p>
+              <Button onClick={() => void save(stale.version)}>{t('sheet.keepMine')}</Button>{' '}
+              <Button variant="outline-primary" onClick={() => settle(draftOfYear(stale))}>
+                {t('sheet.takeTheirs')}
+              </Button>
+            </div>
+          )}
+          {wrong && !stale && !isPlaced && <Told problem={wrong} />}
+          <div className="sheet-foot">
+            {(dirty || !year) && (
+              <Button type="submit" disabled={busy || plan.error !== null}>
+                {year ? t('year.save') : t('year.create')}
+              </Button>
+            )}
+            {dirty && (
+              <Button variant="outline-primary" onClick={() => settle(base)}>
+                {t('sheet.putBack')}
+              </Button>
+            )}
+            {!dirty && year && (
+              <Button variant="outline-danger" onClick={() => void actions.removeYear(year).then(onRemoved)}>
+                {t('year.removeYear', { year: yearName(year) })}
+              </Button>
+            )}
+          </div>
+        </form>
+      </aside>
+    </div>
+  );
+};
+
+const SHOWN = 6;
+
+/** Which series would get other dates, before anything is saved. */
+const Affected = ({ plan }: { plan: YearPlan }) => {
+  const { t, language } = useTexts();
+  const days = (dates: string[]) =>
+    [
+      ...dates.slice(0, 3).map((d) => shortDay(dayOf(d), language)),
+      dates.length > 3 && t('edit.more', { count: dates.length - 3 }),
+    ]
+      .filter(Boolean)
+      .join(', ');
+  return (
+    <section className="year-part" aria-label={t('edit.label')}>
+      <h2>{t('edit.label')}</h2>
+      {plan.series.length === 0 ? (
+        <p className="quiet">{t('year.noSeries')}</p>
+      ) : (
+        <>
+          <p>{t('year.series', { count: plan.series.length })}</p>
+          <ul className="edit-plan">
+            {plan.series.slice(0, SHOWN).map((s) => (
+              <li key={s.eventId}>
+                <strong>{s.title}</strong>{' '}
+                {[
+                  s.gone.length > 0 && t('edit.gone', { count: s.gone.length, dates: days(s.gone) }),
+                  s.come.length > 0 && t('edit.come', { count: s.come.length, dates: days(s.come) }),
+                ]
+                  .filter(Boolean)
+                  .join(' ')}
+              </li>
+            ))}
+          </ul>
+          {plan.series.length > SHOWN && (
+            <p className="quiet">{t('edit.more', { count: plan.series.length - SHOWN })}</p>
+          )}
+        </>
+      )}
+    </section>
+  );
+};

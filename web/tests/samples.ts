@@ -1,0 +1,49 @@
+import type { EventData, Occurrence } from '../src/shared/api/client';
+import { factsOf } from '../src/workspace/draft';
+
+/** An event with everything said, for tests to change a part of. */
+export const eventOf = (change: Partial<EventData> = {}): EventData => ({
+  id: 'e',
+  calendarId: 'c',
+  title: 'Knots',
+  place: 'Loft 2',
+  description: 'Bring a rope',
+  timing: { kind: 'zoned', start: '2026-09-01T22:30:00', end: '2026-09-02T00:15:00', zone: 'America/Halifax' },
+  rule: null,
+  follows: null,
+  facts: factsOf(null),
+  timedAt: '2026-08-01T00:00:00Z',
+  skips: [],
+  extras: [],
+  changes: [],
+  version: 3,
+  createdAt: '2026-08-01T00:00:00Z',
+  changedAt: '2026-08-01T00:00:00Z',
+  inBin: false,
+  ...change,
+});
+
+/** A date of an event on the board. */
+export const occurrenceOf = (change: Partial<Occurrence> = {}): Occurrence => ({
+  eventId: 'e',
+  calendarId: 'c',
+  date: '2026-09-01T09:00:00',
+  title: 'Knots',
+  place: '',
+  allDay: false,
+  start: '2026-09-01T09:00:00',
+  end: '2026-09-01T10:00:00',
+  firstDay: '2026-09-01',
+  lastDay: '2026-09-01',
+  isSeries: false,
+  isChanged: false,
+  isCalledOff: false,
+  subtitle: '',
+  categoryId: null,
+  tags: [],
+  mark: null,
+  isDraft: false,
+  isShortNotice: false,
+  alsoIn: [],
+  ...change,
+});

@@ -1,0 +1,76 @@
+import { describe, expect, it } from 'vitest';
+import type { SchoolYear } from '../src/shared/api/client';
+import { parseSpan } from '../src/year/typedSpan';
+import { firstYear, lettersOf, monthsOf, nextYear, spanOf, yearName } from '../src/year/yearDraft';
+
+const YEAR = { first: '2026-08-01', last: '2027-07-31' };
+const read = (text: string) => parseSpan(text, YEAR, '2026-11-24');
+
+describe('a typed span of days', () => {
+  it.each([
+    ['Storm closure 27 Nov', 'Storm closure', '2026-11-27', '2026-11-27'],
+    ['Storm closure on Fri 27 Nov', 'Storm closure', '2026-11-27', '2026-11-27'],
+    ['Ice break 15–17 feb', 'Ice break', '2027-02-15', '2027-02-17'],
+    ['Ice break: 15 - 17 feb', 'Ice break', '2027-02-15', '2027-02-17'],
+    ['Winter term 4 jan to 12 mar', 'Winter term', '2027-01-04', '2027-03-12'],
+    ['Winter break 2026-12-19 - 2027-01-03', 'Winter break', '2026-12-19', '2027-01-03'],
+    ['Relâche du 1er mars au 5 mars', 'Relâche', '2027-03-01', '2027-03-05'],
+    ['Storm tomorrow', 'Storm', '2026-11-25', '2026-11-25'],
+    ['27 nov', '', '2026-11-27', '2026-11-27'],
+  ])('%s', (text, name, first, last) => {
+    expect(read(text)).toEqual({ name, first, last });
+  });
+
+  it('takes a day without a year for the one in this school year', () => {
+    expect(read('Last day 31 july')?.first).toBe('2027-07-31');
+    expect(read('Early day 1 aug')?.first).toBe('2026-08-01');
+  });
+
+  it.each(['Storm closure', 'Storm 31 feb', '', 'Term 1 – 2 – 3'])('“%s” is none', (text) => {
+    expect(read(text)).toBeNull();
+  });
+});
+
+describe('a school year', () => {
+  const year: SchoolYear = {
+    ...firstYear('2026-11-24'),
+    id: 'y',
+    version: 4,
+    terms: [{ name: 'Autumn', first: '2026-09-08', last: '2026-12-18' }],
+    closures: [{ name: 'Storm', first: '2026-11-27', last: '2026-11-27', calendarIds: [] }],
+    pins: [{ date: '2026-11-30', cycleDay: 2 }],
+    cycleLength: 6,
+  };
+
+  it('begins in August', () => {
+    expect(firstYear('2026-08-01').first).toBe('2026-08-01');
+    expect(firstYear('2026-07-31')).toMatchObject({ first: '2025-08-01', last: '2026-07-31' });
+  });
+
+  it('is followed by one with the same settings and its terms on the same weekdays, without its closures', () => {
+    expect(nextYear(year)).toMatchObject({
+      first: '2027-08-01',
+      last: '2028-07-31',
+      terms: [{ name: 'Autumn', first: '2027-09-07', last: '2027-12-17' }],
+      closures: [],
+      pins: [],
+      cycleLength: 6,
+      version: null,
+    });
+  });
+
+  it('is named by its years and shown by its months', () => {
+    expect([yearName(year), yearName({ first: '2027-01-01', last: '2027-12-31' })]).toEqual(['2026–2027', '2027']);
+    expect(monthsOf(YEAR.first, YEAR.last)).toHaveLength(12);
+  });
+
+  it('keeps drawn days in order and within it', () => {
+    expect(spanOf('2026-11-27', '2026-11-25', YEAR)).toEqual({ first: '2026-11-25', last: '2026-11-27' });
+    expect(spanOf('2026-07-20', '2026-08-02', YEAR)).toEqual({ first: '2026-08-01', last: '2026-08-02' });
+  });
+
+  it('takes letters as they are typed', () => {
+    expect(lettersOf(' A, B ;C ')).toEqual(['A', 'B', 'C']);
+    expect(lettersOf(' ')).toEqual([]);
+  });
+});
