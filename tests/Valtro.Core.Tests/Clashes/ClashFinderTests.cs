@@ -21,12 +21,15 @@ public class ClashFinderTests
         Closures = [new Closure("Storm", Day("2026-11-27"), Day("2026-11-27"))],
     }]);
 
-    private static Event At(string from, string to, string title = "Knots", string place = "Loft 2", string? rule = null, EventFacts? facts = null, Guid? calendar = null) =>
+    private int _made;
+
+    /// <summary>Makes an event, each a second younger than the one before.</summary>
+    private Event At(string from, string to, string title = "Knots", string place = "Loft 2", string? rule = null, EventFacts? facts = null, Guid? calendar = null) =>
         Core.Events.Event.Create(
             Guid.CreateVersion7(),
             calendar ?? Guid.NewGuid(),
             new EventDraft(title, place, "", Timed(from, from[..11] + to), rule is null ? null : Rule(rule), null, facts),
-            Now);
+            Now + Duration.FromSeconds(_made++));
 
     private static string[] Find(params Event[] events) => Find(null, events);
 
