@@ -78,7 +78,7 @@ public sealed class DemoSchool
 
     private void MakeDiary()
     {
-        var diary = AddCalendar("School diary", "Terms, closures, assemblies, open days and evenings of the whole school.", "Whole school", 1, CalendarReach.Open);
+        var diary = AddCalendar("School diary", "Terms, closures, assemblies, open days and evenings of the whole school.", "Whole school", 1, ReachTable.Open);
         foreach (var term in Terms)
         {
             Days(diary, $"{term.Name} begins", term.First, term.First, "", "Workshops open at 7:45. New pupils meet at the slip-way bell.");
@@ -117,28 +117,28 @@ public sealed class DemoSchool
 
     private void MakeClasses()
     {
-        Class("Boatbuilding 1", 2, CalendarReach.Open, "Shed B",
+        Class("Boatbuilding 1", 2, ReachTable.Open, "Shed B",
             [("Planking", [Monday, Wednesday], "10:15", "11:45"), ("Tool care", [Thursday], "8:55", "9:40")],
             [("Timber order due", 3, Friday), ("Lines drawing test", 6, Tuesday), ("Visit to the saw mill", 8, Thursday), ("Steam-bending day", 10, Tuesday)]);
-        Class("Boatbuilding 2", 3, CalendarReach.MembersOnly, "Shed C",
+        Class("Boatbuilding 2", 3, ReachTable.MembersOnly, "Shed C",
             [("Framing", [Tuesday, Thursday], "10:15", "11:45"), ("Varnish shop", [Friday], "13:00", "14:30")],
             [("Half model due", 4, Wednesday), ("Fastenings test", 7, Thursday), ("Keel turning", 9, Tuesday), ("Survey practice", 12, Monday)]);
-        Class("Rigging 2", 4, CalendarReach.Open, "Loft 2",
+        Class("Rigging 2", 4, ReachTable.Open, "Loft 2",
             [("Splicing", [Thursday, Friday], "13:00", "14:30"), ("Blocks and tackle", [Monday], "13:00", "14:30")],
             [("Knots test", 5, Tuesday), ("Bring your fid", 2, Thursday), ("Mast stepping", 11, Wednesday), ("Wire splice due", 8, Friday)]);
-        Class("Navigation 2A", 5, new CalendarReach(Detail.Everything, Detail.Headlines, Detail.Headlines), "Room 4",
+        Class("Navigation 2A", 5, new ReachTable(Detail.Everything, Detail.Headlines, Detail.Headlines), "Room 4",
             [("Chart work", [Monday, Thursday], "9:00", "10:00"), ("Weather", [Wednesday], "9:00", "10:00")],
             [("Tides quiz", 4, Monday), ("Passage plan due", 9, Monday), ("Night lights walk", 10, Wednesday), ("Compass swing", 12, Thursday)]);
-        Class("Navigation 2B", 6, CalendarReach.MembersOnly, "Room 5",
+        Class("Navigation 2B", 6, ReachTable.MembersOnly, "Room 5",
             [("Chart work", [Tuesday, Friday], "9:00", "10:00"), ("Weather", [Wednesday], "11:00", "12:00")],
             [("Tides quiz", 4, Tuesday), ("Harbour trip: bring oilskins", 12, Wednesday), ("Passage plan due", 9, Tuesday), ("Radio licence test", 11, Friday)]);
-        Class("Sailmaking 1", 7, CalendarReach.MembersOnly, "Sail loft",
+        Class("Sailmaking 1", 7, ReachTable.MembersOnly, "Sail loft",
             [("Cutting and seaming", [Monday, Wednesday], "13:00", "15:00"), ("Repair bench", [Friday], "10:15", "11:45")],
             [("Pattern due", 3, Monday), ("Canvas order", 6, Wednesday), ("Reef points test", 9, Friday), ("Sail fitting on the quay", 12, Tuesday)]);
     }
 
     private void Class(
-        string title, int mark, CalendarReach reach, string room, (string Title, IsoDayOfWeek[] Days, string From, string To)[] lessons, (string Title, int Week, IsoDayOfWeek Day)[] dates)
+        string title, int mark, ReachTable reach, string room, (string Title, IsoDayOfWeek[] Days, string From, string To)[] lessons, (string Title, int Week, IsoDayOfWeek Day)[] dates)
     {
         var calendar = AddCalendar(title, $"Lessons, tests and things to bring for {title}.", "Classes", mark, reach);
         foreach (var lesson in lessons)
@@ -162,7 +162,7 @@ public sealed class DemoSchool
 
     private void MakeGroups()
     {
-        var choir = AddCalendar("Harbour choir", "Everyone who likes to sing, with or without notes.", "Groups", 8, CalendarReach.Open);
+        var choir = AddCalendar("Harbour choir", "Everyone who likes to sing, with or without notes.", "Groups", 8, ReachTable.Open);
         Weekly(choir, "Rehearsal", "Chapel", [Tuesday, Thursday], "16:30", "18:00", "Warm-up first. The tide table decides who carries the harmonium.");
         Series(choir, "Singing on the quay", Year.Summer, "19:00", "20:30", "Old quay", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Wednesday), until: new RuleEnd(Year.Year.Last)), "");
         Series(choir, "Singing on the quay", Year.Year.First, "19:00", "20:30", "Old quay", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Wednesday), count: 4), "");
@@ -170,7 +170,7 @@ public sealed class DemoSchool
         Days(choir, "Choir weekend", Year.On(Year.Winter, 6, Saturday), Year.On(Year.Winter, 6, Sunday), "Fishermen's hall", "Bring a sleeping bag and something for the soup.");
         Timed(choir, "Concert with the ferry crew", Year.On(Year.Spring, 9, Saturday), "19:30", "21:00", "Ferry deck", "");
 
-        var rowing = AddCalendar("Rowing group", "Early on the water, all year round unless there is ice.", "Groups", 9, CalendarReach.Open);
+        var rowing = AddCalendar("Rowing group", "Early on the water, all year round unless there is ice.", "Groups", 9, ReachTable.Open);
         Series(rowing, "Early row", Year.Year.First, "7:00", "8:00", "Slip 1", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Monday, Wednesday)), "Boats leave on the minute. Off when the ice flag is up.");
         Series(rowing, "Long row", Year.Year.First, "9:00", "11:30", "Slip 1", new RecurrenceRule(Frequency.Weekly, 2, WeekdaySet.Of(Saturday)), "Every second Saturday, out to the bell buoy and back.");
         Days(rowing, "Head race", Year.On(Year.Autumn, 9, Saturday), Year.On(Year.Autumn, 9, Saturday), "Narrows", "");
@@ -181,8 +181,8 @@ public sealed class DemoSchool
 
     private void MakeRooms()
     {
-        var boathouse = AddCalendar("Boathouse bookings", "Who has the boathouse.", "Rooms and boats", 10, CalendarReach.MembersOnly);
-        var loft = AddCalendar("Loft bookings", "Who has a loft.", "Rooms and boats", 11, CalendarReach.MembersOnly);
+        var boathouse = AddCalendar("Boathouse bookings", "Who has the boathouse.", "Rooms and boats", 10, ReachTable.MembersOnly);
+        var loft = AddCalendar("Loft bookings", "Who has a loft.", "Rooms and boats", 11, ReachTable.MembersOnly);
         Series(boathouse, "Sea rescue practice", Year.Year.First, "18:30", "20:30", "Boathouse", new RecurrenceRule(Frequency.Weekly, 2, WeekdaySet.Of(Thursday)), "");
         Series(loft, "Sail repair evening", Year.Year.First, "18:00", "20:00", "Loft 1", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Monday)), "");
         foreach (var term in Terms)
@@ -196,7 +196,7 @@ public sealed class DemoSchool
 
     private void MakeStaff()
     {
-        var staff = AddCalendar("Staff", "Duties and meetings. For members of the school.", "Whole school", 12, CalendarReach.MembersOnly);
+        var staff = AddCalendar("Staff", "Duties and meetings. For members of the school.", "Whole school", 12, ReachTable.MembersOnly);
         Series(staff, "Quay duty", Year.Autumn.First, "7:40", "8:15", "Quay", Daily, "Rota on the board in the tea room.", SchoolDayRule.Of(SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, [], []));
         Series(staff, "Fire pump test", Year.Year.First, "12:15", "12:45", "Slip 2", new RecurrenceRule(Frequency.Monthly, by: new ByParts { NumberedDays = [new NumberedDay(-1, Friday)] }), "The last Friday of the month, or the next day the school is open.", SchoolDayRule.Of(SchoolDayChoice.AnyDay, ClosureChoice.NextOpenDay, [], []));
         Series(staff, "Tool store count", Year.Autumn.First, "15:00", "15:30", "Shed B", Daily, "On every Day 3 of the rotation.", SchoolDayRule.Of(SchoolDayChoice.OnSchoolDays, ClosureChoice.LeaveOut, [3], []));
@@ -210,7 +210,7 @@ public sealed class DemoSchool
 
     private RecurrenceRule Daily => new(Frequency.Daily, until: new RuleEnd(Year.Spring.Last));
 
-    private Calendar AddCalendar(string title, string description, string group, int mark, CalendarReach reach)
+    private Calendar AddCalendar(string title, string description, string group, int mark, ReachTable reach)
     {
         var id = title == "Boatbuilding 1" ? workshop : NextId();
         var calendar = Calendar.Apply(null, id, title, description, group, Zone.Id, mark) with { Reach = reach };

@@ -134,7 +134,7 @@ public sealed class Calendars(NpgsqlDataSource db)
             Group = LaneGroup,
             Zone = Zones.Get(Zone),
             Mark = Mark,
-            Reach = new CalendarReach((Detail)ReachMembers, (Detail)ReachLinkHolders, (Detail)ReachEveryone),
+            Reach = new ReachTable((Detail)ReachMembers, (Detail)ReachLinkHolders, (Detail)ReachEveryone),
             Version = Version,
             DeletedAt = DeletedAt,
         };

@@ -372,7 +372,7 @@ public sealed class Events(NpgsqlDataSource db)
                 CalendarId = CalendarId,
                 Title = Title,
                 Place = Place,
-                Description = Description,
+                Description = RichText.Stored(Description),
                 Timing = timing,
                 Rule = Rule is null ? null : RecurrenceRule.Parse(Rule, zone),
                 Follows = StoredPattern.Read(Follows),

@@ -29,7 +29,7 @@ internal sealed record StoredChange(
             Date = c.Date,
             Title = c.Title,
             Place = c.Place,
-            Description = c.Description,
+            Description = c.Description is null ? null : RichText.Stored(c.Description),
             Timing = c.Start is { } start ? EventTiming.Restore(timing.Kind, start, Duration.FromSeconds(c.Length ?? 0), timing.Zone) : null,
             IsCalledOff = c.CalledOff,
             At = c.At,

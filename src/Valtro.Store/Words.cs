@@ -11,10 +11,11 @@ internal static class Words
     public static string Of(Event e) => Fold(string.Join(
         ' ',
         [
-            e.Title, e.Facts.Subtitle, e.Place, e.Description,
+            e.Title, e.Facts.Subtitle, e.Place, RichText.Plain(e.Description),
             .. e.Facts.Tags.Select(t => "#" + t),
             .. e.Facts.Links.Select(l => l.Label),
-            .. e.Changes.SelectMany(c => new[] { c.Title, c.Place, c.Description }).OfType<string>(),
+            .. e.Facts.Files.Select(f => f.Name),
+            .. e.Changes.SelectMany(c => new[] { c.Title, c.Place, c.Description is null ? null : RichText.Plain(c.Description) }).OfType<string>(),
         ]));
 
     /// <summary>Lower case, without accents, one blank between words.</summary>

@@ -31,8 +31,8 @@ internal static class Sample
             new EventDraft(title, "Loft 2", "Bring a knife; no phones, please", timing, rule is null ? null : Rule(rule)),
             Now);
 
-    public static Calendar Calendar(CalendarReach? reach = null, string title = "Rigging 2") =>
-        Core.Events.Calendar.Apply(null, Guid.NewGuid(), title, "", "", Halifax.Id, 3) with { Reach = reach ?? CalendarReach.Open };
+    public static Calendar Calendar(ReachTable? reach = null, string title = "Rigging 2") =>
+        Core.Events.Calendar.Apply(null, Guid.NewGuid(), title, "", "", Halifax.Id, 3) with { Reach = reach ?? ReachTable.Open };
 
     public static Publication Publication(params Calendar[] calendars) =>
         Core.Publishing.Publication.Apply(

@@ -35,7 +35,7 @@ public sealed record Calendar
     public required int Mark { get; init; }
 
     /// <summary>Who gets what.</summary>
-    public required CalendarReach Reach { get; init; }
+    public required ReachTable Reach { get; init; }
 
     /// <summary>Grows with every change.</summary>
     public required int Version { get; init; }
@@ -59,7 +59,7 @@ public sealed record Calendar
             Group = Texts.Optional(group, "group", MaxTitle),
             Zone = Zones.Get(zone ?? ""),
             Mark = mark,
-            Reach = old?.Reach ?? CalendarReach.MembersOnly,
+            Reach = old?.Reach ?? ReachTable.MembersOnly,
             Version = (old?.Version ?? 0) + 1,
             DeletedAt = old?.DeletedAt,
         };

@@ -9,7 +9,7 @@ namespace Valtro.Core.Events;
 /// <summary>What a person says of an event: everything that is theirs to choose.</summary>
 /// <param name="Title">One line, needed.</param>
 /// <param name="Place">One line, may be empty.</param>
-/// <param name="Description">Plain text, may be empty.</param>
+/// <param name="Description">Rich text (<see cref="RichText"/>), may be empty.</param>
 /// <param name="Timing">When it is, or first is.</param>
 /// <param name="Rule">The rule of a series; null for a one-time event.</param>
 /// <param name="Follows">How the series follows school days; null when it does not.</param>
@@ -29,7 +29,7 @@ public sealed record Event
     /// <summary>The longest place.</summary>
     public const int MaxPlace = 200;
 
-    /// <summary>The longest description.</summary>
+    /// <summary>The longest description, in characters people read.</summary>
     public const int MaxDescription = 10_000;
 
     /// <summary>The most skips a series holds.</summary>
@@ -53,7 +53,7 @@ public sealed record Event
     /// <summary>Where it is; may be empty.</summary>
     public required string Place { get; init; }
 
-    /// <summary>More about it; may be empty.</summary>
+    /// <summary>More about it, as clean <see cref="RichText"/>; may be empty.</summary>
     public required string Description { get; init; }
 
     /// <summary>When it is, or first is.</summary>
@@ -219,7 +219,7 @@ public sealed record Event
     internal static (string Title, string Place, string Description) CheckedTexts(EventDraft draft) => (
         Texts.Title(draft.Title, "title", MaxTitle),
         Texts.Line(draft.Place, "place", MaxPlace),
-        Texts.Optional(draft.Description, "description", MaxDescription));
+        RichText.Clean(draft.Description, "description", MaxDescription));
 
     /// <summary>The series without one of its dates.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_date</c>, <c>too_many_skips</c>, <c>last_date</c>.</exception>

@@ -15,7 +15,7 @@ public sealed record EventChange
     /// <summary>Another place.</summary>
     public string? Place { get; init; }
 
-    /// <summary>Another description.</summary>
+    /// <summary>Another description, as clean <see cref="RichText"/>.</summary>
     public string? Description { get; init; }
 
     /// <summary>Another time, of the series' own kind and zone.</summary>

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Valtro.Core.Reach;
 
 namespace Valtro.Core.Events;
 
@@ -23,6 +24,23 @@ public enum LinkKind
 /// <param name="Label">What people read; may be empty.</param>
 /// <param name="Address">An http or https address.</param>
 public sealed record EventLink(LinkKind Kind, string Label, string Address);
+
+/// <summary>A file of an event. Its contents are kept under its identity, which stays when they are replaced.</summary>
+/// <param name="Id">Identity.</param>
+/// <param name="Name">The name it is downloaded with.</param>
+/// <param name="MediaType">What it is, found from its contents.</param>
+/// <param name="Size">Bytes.</param>
+public sealed record EventFile(Guid Id, string Name, string MediaType, long Size);
+
+/// <summary>The picture of an event.</summary>
+/// <param name="Id">Identity of its contents.</param>
+/// <param name="Alt">What is seen on it, in words; empty when it only adorns.</param>
+public sealed record EventPicture(Guid Id, string Alt);
+
+/// <summary>The most an event shows in a calendar it also stands in.</summary>
+/// <param name="CalendarId">The calendar.</param>
+/// <param name="Most">The most any audience but its team gets.</param>
+public sealed record PlacementLimit(Guid CalendarId, Detail Most);
 
 /// <summary>What an event has beside its title, time, place and description; the same on all its dates.</summary>
 public sealed record EventFacts
@@ -50,6 +68,12 @@ public sealed record EventFacts
 
     /// <summary>The most people an event can be for.</summary>
     public const int MaxSize = 100_000;
+
+    /// <summary>The most files.</summary>
+    public const int MaxFiles = 20;
+
+    /// <summary>The longest text that stands for a picture.</summary>
+    public const int MaxAlt = 300;
 
     /// <summary>Nothing of all this.</summary>
     public static readonly EventFacts None = new();
@@ -84,11 +108,34 @@ public sealed record EventFacts
     /// <summary>How many people it is for; null when nobody said.</summary>
     public int? Size { get; init; }
 
+    /// <summary>Its files.</summary>
+    public ImmutableArray<EventFile> Files { get; init; } = [];
+
+    /// <summary>Its picture; null for none.</summary>
+    public EventPicture? Picture { get; init; }
+
+    /// <summary>The most it allows each audience; null where its calendars decide alone.</summary>
+    public ReachTable? Reach { get; init; }
+
+    /// <summary>What it shows less of in calendars it also stands in.</summary>
+    public ImmutableArray<PlacementLimit> Limits { get; init; } = [];
+
+    /// <summary>The most it shows in a calendar it stands in; null when the calendar decides.</summary>
+    public Detail? MostIn(Guid calendarId)
+    {
+        foreach (var limit in Limits)
+        {
+            if (limit.CalendarId == calendarId)
+                return limit.Most;
+        }
+        return null;
+    }
+
     /// <summary>The facts with their texts cleaned.</summary>
     /// <param name="home">The event's home calendar, in which it stands anyway.</param>
     /// <exception cref="InvalidInputException">
     /// <c>text_too_long</c>, <c>too_many_tags</c>, <c>too_many_links</c>, <c>link_malformed</c>, <c>mark_unknown</c>,
-    /// <c>reminder_range</c>, <c>size_range</c>, <c>too_many_calendars</c>.
+    /// <c>reminder_range</c>, <c>size_range</c>, <c>too_many_calendars</c>, <c>too_many_files</c>.
     /// </exception>
     public EventFacts Checked(Guid home)
     {
@@ -104,12 +151,19 @@ public sealed record EventFacts
             throw new InvalidInputException("reminder_range", "facts.reminder", "A reminder comes at the start or up to four weeks before.");
         if (Size is < 1 or > MaxSize)
             throw new InvalidInputException("size_range", "facts.size", $"How many people: a number from 1 to {MaxSize}.");
+        if (Files.Length > MaxFiles)
+            throw new InvalidInputException("too_many_files", "facts.files", $"An event has {MaxFiles} files at most.");
         return this with
         {
             Subtitle = Texts.Line(Subtitle, "facts.subtitle", MaxSubtitle),
             Tags = [.. Tags.Select((t, i) => Texts.Line(t.TrimStart('#'), $"facts.tags.{i}", MaxTag)).Where(t => t.Length > 0).DistinctBy(t => t.ToLowerInvariant())],
             Links = [.. Links.Select(CheckedLink)],
             AlsoIn = [.. AlsoIn.Where(c => c != home).Distinct().Order()],
+            Files = [.. Files.DistinctBy(f => f.Id)],
+            Picture = Picture is null ? null : Picture with { Alt = Texts.Line(Picture.Alt, "facts.picture", MaxAlt) },
+            // A limit that allows everything says nothing.
+            Reach = Reach == ReachTable.Open ? null : Reach,
+            Limits = [.. Limits.Where(l => l.CalendarId != home && l.Most < Detail.Everything && AlsoIn.Contains(l.CalendarId)).DistinctBy(l => l.CalendarId).OrderBy(l => l.CalendarId)],
         };
     }
 
@@ -117,7 +171,9 @@ public sealed record EventFacts
     public bool Equals(EventFacts? other) =>
         other is not null
         && (Subtitle, CategoryId, Mark, IsFree, Reminder, IsDraft, Size) == (other.Subtitle, other.CategoryId, other.Mark, other.IsFree, other.Reminder, other.IsDraft, other.Size)
-        && Tags.SequenceEqual(other.Tags) && Links.SequenceEqual(other.Links) && AlsoIn.SequenceEqual(other.AlsoIn);
+        && (Picture, Reach) == (other.Picture, other.Reach)
+        && Tags.SequenceEqual(other.Tags) && Links.SequenceEqual(other.Links) && AlsoIn.SequenceEqual(other.AlsoIn)
+        && Files.SequenceEqual(other.Files) && Limits.SequenceEqual(other.Limits);
 
     /// <inheritdoc/>
     public override int GetHashCode() => HashCode.Combine(Subtitle, CategoryId, Mark, IsDraft, Tags.Length, Links.Length, AlsoIn.Length);

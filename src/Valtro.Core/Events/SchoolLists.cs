@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Valtro.Core.Reach;
 
 namespace Valtro.Core.Events;
 
@@ -7,7 +8,8 @@ namespace Valtro.Core.Events;
 /// <param name="Name">What people call it.</param>
 /// <param name="ParentId">The category it is part of; null at the top.</param>
 /// <param name="IsAssessment">Whether events of it are tests, of which a class has only so many a day.</param>
-public sealed record Category(Guid Id, string Name, Guid? ParentId, bool IsAssessment);
+/// <param name="Reach">The most its events allow each audience; null for no limit.</param>
+public sealed record Category(Guid Id, string Name, Guid? ParentId, bool IsAssessment, ReachTable? Reach = null);
 
 /// <summary>A room or site of the school. An event is there when its place has this name.</summary>
 /// <param name="Id">Identity.</param>
@@ -41,6 +43,9 @@ public sealed record SchoolLists
     /// <summary>The longest notice, in days.</summary>
     public const int MaxNotice = 60;
 
+    /// <summary>The highest limit for files, in MB.</summary>
+    public const int MostMegabytes = 100;
+
     /// <summary>A school that has set nothing yet.</summary>
     public static readonly SchoolLists Empty = new();
 
@@ -55,6 +60,12 @@ public sealed record SchoolLists
 
     /// <summary>How many tests a calendar may have on one day; 0 for any number.</summary>
     public int TestsADay { get; init; } = 1;
+
+    /// <summary>The largest file, in MB (10⁶ bytes).</summary>
+    public int MaxFileMegabytes { get; init; } = 25;
+
+    /// <summary>Whether 5/12 is the twelfth of May; else it is the fifth of December.</summary>
+    public bool IsMonthFirst { get; init; }
 
     /// <summary>The address of a map page, with <c>{address}</c> where the place's goes; empty for none.</summary>
     public string MapPattern { get; init; } = "";
@@ -89,7 +100,7 @@ public sealed record SchoolLists
     /// <summary>The lists with their texts cleaned.</summary>
     /// <exception cref="InvalidInputException">
     /// <c>title_missing</c>, <c>text_too_long</c>, <c>too_many_parts</c>, <c>name_twice</c>, <c>category_parent</c>,
-    /// <c>capacity_range</c>, <c>coordinates_range</c>, <c>notice_range</c>, <c>map_pattern</c>.
+    /// <c>capacity_range</c>, <c>coordinates_range</c>, <c>notice_range</c>, <c>file_limit</c>, <c>map_pattern</c>.
     /// </exception>
     public SchoolLists Checked()
     {
@@ -99,6 +110,8 @@ public sealed record SchoolLists
             throw new InvalidInputException("notice_range", "noticeDays", $"Short notice is 0 to {MaxNotice} days.");
         if (TestsADay is < 0 or > 20)
             throw new InvalidInputException("notice_range", "testsADay", "A class has 0 to 20 tests a day; 0 stands for any number.");
+        if (MaxFileMegabytes is < 1 or > MostMegabytes)
+            throw new InvalidInputException("file_limit", "maxFileMegabytes", $"Files have 1 to {MostMegabytes} MB at most.");
         var map = Texts.Line(MapPattern, "mapPattern", EventFacts.MaxAddress);
         if (map.Length > 0 && (!map.Contains("{address}", StringComparison.Ordinal) || !Uri.TryCreate(map.Replace("{address}", "x", StringComparison.Ordinal), UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https")))
             throw new InvalidInputException("map_pattern", "mapPattern", "The map’s address begins with https:// and has {address} where the place’s address goes.");

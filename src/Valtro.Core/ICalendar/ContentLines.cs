@@ -81,6 +81,32 @@ internal sealed class ContentLines
         Flush();
     }
 
+    /// <summary>Writes a file that belongs to an event (RFC 5545, 3.8.1.1; its name and size as RFC 8607, 4, has them).</summary>
+    public void Attachment(string address, string name, string mediaType, long size)
+    {
+        line.Clear().Append("ATTACH;FMTTYPE=").Append(mediaType).Append(";FILENAME=");
+        AppendParameter(name);
+        line.Append(";SIZE=").Append(size.ToString(CultureInfo.InvariantCulture)).Append(':').Append(address);
+        Flush();
+    }
+
+    /// <summary>Writes an event's picture (RFC 7986, 5.10).</summary>
+    public void Image(string address)
+    {
+        line.Clear().Append("IMAGE;VALUE=URI;DISPLAY=BADGE;FMTTYPE=image/jpeg:").Append(address);
+        Flush();
+    }
+
+    /// <summary>Writes a property with one parameter and a text value.</summary>
+    public void Text(string name, string parameter, string parameterValue, string value)
+    {
+        line.Clear().Append(name).Append(';').Append(parameter).Append('=');
+        AppendParameter(parameterValue);
+        line.Append(':');
+        AppendText(value);
+        Flush();
+    }
+
     /// <summary>Writes a property with a text value.</summary>
     public void Text(string name, string value)
     {

@@ -14,7 +14,8 @@ namespace Valtro.Core.ICalendar;
 /// <param name="PageUrl">URL (RFC 7986, 5.5): where people read the same.</param>
 /// <param name="FeedUrl">SOURCE (RFC 7986, 5.8): where this file comes from.</param>
 /// <param name="BusyTitle">What stands for the title of an event that shows its times only.</param>
-public sealed record FeedHead(string Name, string Description, string PageUrl, string FeedUrl, string BusyTitle);
+/// <param name="FilesUrl">Where files are, for exactly the feed's audience: their identity follows.</param>
+public sealed record FeedHead(string Name, string Description, string PageUrl, string FeedUrl, string BusyTitle, string FilesUrl = "");
 
 /// <summary>
 /// Writes a projection as an iCalendar file (RFC 5545, RFC 7986). The bytes follow from the projection alone: no
@@ -132,6 +133,13 @@ public static class FeedWriter
             lines.Raw("GEO", string.Create(CultureInfo.InvariantCulture, $"{north:0.######};{east:0.######}"));
         if (Body(e, change) is { Length: > 0 } description)
             lines.Text("DESCRIPTION", description);
+        // Readers that know it show the marks too; without marks it would say the same again.
+        if ((change?.Description ?? e.Description) is { } rich && RichText.HasMarks(rich))
+            lines.Text("X-ALT-DESC", "FMTTYPE", "text/html", rich);
+        if (e.Facts.Picture is { } picture)
+            lines.Image($"{head.FilesUrl}{picture.Id:D}/large");
+        foreach (var file in e.Facts.Files)
+            lines.Attachment($"{head.FilesUrl}{file.Id:D}/{Uri.EscapeDataString(file.Name)}", file.Name, file.MediaType, file.Size);
         if (e.Detail >= Detail.Headlines)
             lines.Texts("CATEGORIES", [.. e.Calendars.Select(c => c.Title), .. e.Category is null ? [] : new[] { e.Category }, .. e.Facts.Tags]);
         // One address is the event's own (RFC 5545, 3.8.4.6); the rest stand in its text.
@@ -161,7 +169,7 @@ public static class FeedWriter
         if (e.Facts.Subtitle.Length > 0)
             parts.Add(e.Facts.Subtitle);
         if ((change?.Description ?? e.Description) is { Length: > 0 } description)
-            parts.Add(description);
+            parts.Add(RichText.Plain(description));
         if (e.Facts.Links.Length > 0)
             parts.Add(string.Join('\n', e.Facts.Links.Select(l => l.Label.Length > 0 ? $"{l.Label}: {l.Address}" : l.Address)));
         return string.Join("\n\n", parts);

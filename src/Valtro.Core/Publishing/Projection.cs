@@ -1,4 +1,6 @@
 using System.Collections.Immutable;
+using System.Security.Cryptography;
+using System.Text;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.Reach;
@@ -19,7 +21,7 @@ public sealed record PublishedCalendar(Guid Id, string Title, int Mark, Detail D
 /// </summary>
 public sealed record PublishedEvent
 {
-    /// <summary>The stable identity for feeds.</summary>
+    /// <summary>The stable identity for feeds; below <see cref="Detail.Headlines"/> one that tells nobody which event it is.</summary>
     public required string Uid { get; init; }
 
     /// <summary>The calendar it is shown by: of those it stands in, the first that shows most of it.</summary>
@@ -37,12 +39,12 @@ public sealed record PublishedEvent
     /// <summary>The place; null below <see cref="Detail.Headlines"/>.</summary>
     public required string? Place { get; init; }
 
-    /// <summary>The description; null below <see cref="Detail.Everything"/>.</summary>
+    /// <summary>The description, as clean <see cref="RichText"/>; null below <see cref="Detail.Everything"/>.</summary>
     public required string? Description { get; init; }
 
     /// <summary>
     /// What it has beside: all of it with <see cref="Detail.Everything"/>, below that only whether it leaves the time free,
-    /// its mark, and with <see cref="Detail.Headlines"/> its reminder. Never the calendars it stands in.
+    /// and with <see cref="Detail.Headlines"/> its mark and its reminder. Never its reach or the calendars it stands in.
     /// </summary>
     public EventFacts Facts { get; init; } = EventFacts.None;
 
@@ -167,34 +169,48 @@ public sealed record Projection(
     public static Projection Of(
         Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now, SchoolLists? lists = null)
     {
+        var kept = lists ?? SchoolLists.Empty;
         var byId = calendars.ToDictionary(c => c.Id);
         var standing = events.SelectMany(e => e.CalendarIds, (e, id) => (e, id)).ToLookup(p => p.id, p => p.e);
-        var outgoing = new List<PublishedCalendar>();
+        var outgoing = new List<(Calendar Calendar, PublishedCalendar Shown)>();
         var held = new List<HeldBack>();
         foreach (var id in publication.CalendarIds)
         {
             if (!byId.TryGetValue(id, out var calendar))
                 continue;
-            var decision = ReachDecision.For(calendar.Reach, calendar.DeletedAt is not null, publication.Audience);
-            var detail = (Detail)Math.Min((int)decision.Detail, (int)publication.Detail);
+            var decision = ReachDecision.For(calendar, publication.Audience);
+            var detail = Lower(decision.Detail, publication.Detail);
             if (detail == Detail.Nothing)
             {
                 held.Add(new HeldBack(id, calendar.Title, decision.Reason, standing[id].Count(e => e.DeletedAt is null)));
                 continue;
             }
-            outgoing.Add(new PublishedCalendar(id, calendar.Title, calendar.Mark, detail));
-            var drafts = standing[id].Count(e => e.Facts.IsDraft && e.DeletedAt is null);
-            if (drafts > 0)
-                held.Add(new HeldBack(id, calendar.Title, ReachReason.EventIsDraft, drafts));
+            outgoing.Add((calendar, new PublishedCalendar(id, calendar.Title, calendar.Mark, detail)));
+            foreach (var why in standing[id]
+                .Where(e => e.DeletedAt is null)
+                .Select(e => ReachDecision.For(e, calendar, publication.Audience, kept))
+                .Where(d => d.Detail == Detail.Nothing)
+                .CountBy(d => d.Reason)
+                .OrderBy(w => w.Key))
+            {
+                held.Add(new HeldBack(id, calendar.Title, why.Key, why.Value));
+            }
         }
 
         var shown = new List<PublishedEvent>();
         Instant? validUntil = null;
         var changedAt = publication.ChangedAt;
         // An event that stands in several of the calendars goes out once.
-        foreach (var e in outgoing.SelectMany(c => standing[c.Id]).DistinctBy(e => e.Id))
+        foreach (var e in outgoing.SelectMany(c => standing[c.Calendar.Id]).DistinctBy(e => e.Id))
         {
-            if (e.Facts.IsDraft)
+            // What was removed goes out as cancelled to those who could see it.
+            var was = e with { DeletedAt = null };
+            var by = outgoing
+                .Where(c => e.CalendarIds.Contains(c.Calendar.Id))
+                .Select(c => c.Shown with { Detail = Lower(c.Shown.Detail, ReachDecision.For(was, c.Calendar, publication.Audience, kept).Detail) })
+                .Where(c => c.Detail > Detail.Nothing)
+                .ToList();
+            if (by.Count == 0)
                 continue;
             if (e.DeletedAt is { } deleted)
             {
@@ -209,21 +225,31 @@ public sealed record Projection(
             var plain = e.Plain;
             // A series can lose its last date when the school year changes.
             if (!plain.IsNothing)
-                shown.Add(Show(e, plain, [.. outgoing.Where(c => e.CalendarIds.Contains(c.Id))], lists ?? SchoolLists.Empty));
+                shown.Add(Show(e, plain, by, publication.Id, kept));
         }
         shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
-        return new Projection(publication, zone, outgoing, shown, held, changedAt, validUntil);
+        return new Projection(publication, zone, [.. outgoing.Select(c => c.Shown)], shown, held, changedAt, validUntil);
+    }
+
+    private static Detail Lower(Detail a, Detail b) => a < b ? a : b;
+
+    /// <summary>An identity that tells nobody which event it is, and is another one in every publication.</summary>
+    private static string Opaque(string uid, Guid publicationId)
+    {
+        Span<byte> hash = stackalloc byte[32];
+        HMACSHA256.HashData(publicationId.ToByteArray(), Encoding.UTF8.GetBytes(uid), hash);
+        return Convert.ToHexStringLower(hash[..16]);
     }
 
     // What follows school days goes out as plain dates: whoever reads it needs to know of no school year.
-    private static PublishedEvent Show(Event e, PlainDates plain, IReadOnlyList<PublishedCalendar> calendars, SchoolLists lists)
+    private static PublishedEvent Show(Event e, PlainDates plain, IReadOnlyList<PublishedCalendar> calendars, Guid publicationId, SchoolLists lists)
     {
         var calendar = calendars.MaxBy(c => c.Detail)!;
         var headlines = calendar.Detail >= Detail.Headlines;
         var everything = calendar.Detail >= Detail.Everything;
         return new PublishedEvent
         {
-            Uid = e.Uid,
+            Uid = headlines ? e.Uid : Opaque(e.Uid, publicationId),
             Calendar = calendar,
             Calendars = headlines ? [.. calendars.Where(c => c.Detail >= Detail.Headlines)] : [calendar],
             Detail = calendar.Detail,
@@ -231,8 +257,8 @@ public sealed record Projection(
             Place = headlines ? e.Place : null,
             Description = everything ? e.Description : null,
             Facts = everything
-                ? e.Facts with { AlsoIn = [] }
-                : new EventFacts { IsFree = e.Facts.IsFree, Mark = e.Facts.Mark, Reminder = headlines ? e.Facts.Reminder : null },
+                ? e.Facts with { AlsoIn = [], Limits = [], Reach = null }
+                : new EventFacts { IsFree = e.Facts.IsFree, Mark = headlines ? e.Facts.Mark : null, Reminder = headlines ? e.Facts.Reminder : null },
             Category = everything ? lists.Category(e.Facts.CategoryId)?.Name : null,
             Where = headlines ? lists.Place(e.Place) : null,
             Timing = plain.Timing,
@@ -242,7 +268,7 @@ public sealed record Projection(
             Changes = everything
                 ? e.Changes
                 : [.. e.Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
-            RelatedTo = e.RelatedTo,
+            RelatedTo = headlines ? e.RelatedTo : null,
             Sequence = e.Sequence,
             CreatedAt = e.CreatedAt,
             ChangedAt = e.ChangedAt,

@@ -37,7 +37,7 @@ internal static class CalendarEndpoints
 
         calendars.MapPut("/{id:guid}/reach", (Guid id, ReachInput input, ClaimsPrincipal user, Store.Calendars store, IClock clock) =>
             ChangeAsync(id, input.Version, "reach", user, store, clock, old =>
-                old with { Reach = new CalendarReach(input.Members, input.LinkHolders, input.Everyone), Version = old.Version + 1 }));
+                old with { Reach = new ReachTable(input.Members, input.LinkHolders, input.Everyone), Version = old.Version + 1 }));
 
         calendars.MapDelete("/{id:guid}", (Guid id, int version, ClaimsPrincipal user, Store.Calendars store, IClock clock) =>
             ChangeAsync(id, version, "bin", user, store, clock, old => old with { DeletedAt = clock.GetCurrentInstant(), Version = old.Version + 1 }));

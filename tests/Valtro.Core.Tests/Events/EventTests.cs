@@ -115,8 +115,8 @@ public class EventTests
     public void A_calendar_starts_closed_to_outsiders_and_keeps_its_reach_when_renamed()
     {
         var calendar = Valtro.Core.Events.Calendar.Apply(null, Guid.NewGuid(), "Harbour choir", "", "Groups", "America/Halifax", 8);
-        Assert.Equal(Valtro.Core.Reach.CalendarReach.MembersOnly, calendar.Reach);
-        var open = calendar with { Reach = Valtro.Core.Reach.CalendarReach.Open };
+        Assert.Equal(Valtro.Core.Reach.ReachTable.MembersOnly, calendar.Reach);
+        var open = calendar with { Reach = Valtro.Core.Reach.ReachTable.Open };
         var renamed = Valtro.Core.Events.Calendar.Apply(open, open.Id, "Choir", "", "Groups", "America/Halifax", 8);
         Assert.Equal((open.Reach, "Choir", 2), (renamed.Reach, renamed.Title, renamed.Version));
         Assert.Equal("mark_unknown", Code(() => Valtro.Core.Events.Calendar.Apply(null, Guid.NewGuid(), "Choir", "", "", "America/Halifax", 13)));

@@ -79,7 +79,7 @@ public class FactsTests
     [InlineData(Detail.Everything)]
     public void Visitors_get_of_it_what_the_detail_allows(Detail detail)
     {
-        var calendar = Calendar(new CalendarReach(Detail.Everything, detail, detail));
+        var calendar = Calendar(new ReachTable(Detail.Everything, detail, detail));
         var shown = Assert.Single(Project([calendar], With(Full, calendar)).Shown);
         var text = string.Join('\n', Ics.Of(Project([calendar], With(Full, calendar))).Lines);
         foreach (var word in new[] { "All knots", "rope", "Sign up", "a.example/r", "a.example/v", "Test" })
@@ -124,7 +124,7 @@ public class FactsTests
     {
         var rigging = Calendar(title: "Rigging 2");
         var boats = Calendar(title: "Boats 1");
-        var staff = Calendar(CalendarReach.MembersOnly, "Staff");
+        var staff = Calendar(ReachTable.MembersOnly, "Staff");
         var e = With(new EventFacts { AlsoIn = [boats.Id, staff.Id] }, rigging);
         var projection = Project([boats, staff, rigging], e);
         var shown = Assert.Single(projection.Shown);
@@ -138,7 +138,7 @@ public class FactsTests
     [Fact]
     public void Of_two_calendars_it_stands_in_the_one_that_shows_more_decides()
     {
-        var little = Calendar(new CalendarReach(Detail.Everything, Detail.TimesOnly, Detail.TimesOnly), "Little");
+        var little = Calendar(new ReachTable(Detail.Everything, Detail.TimesOnly, Detail.TimesOnly), "Little");
         var all = Calendar(title: "All");
         var shown = Assert.Single(Project([little, all], With(new EventFacts { AlsoIn = [all.Id] }, little)).Shown);
         Assert.Equal(("All", "Rigging test"), (shown.Calendar.Title, shown.Title));

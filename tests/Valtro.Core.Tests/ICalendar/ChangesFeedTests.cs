@@ -60,7 +60,7 @@ public class ChangesFeedTests
     [InlineData(Detail.Headlines)]
     public void A_change_tells_no_word_more_than_the_reach_gives(Detail detail)
     {
-        var calendar = Calendar(new CalendarReach(Detail.Everything, detail, detail));
+        var calendar = Calendar(new ReachTable(Detail.Everything, detail, detail));
         var e = Series() with { CalendarId = calendar.Id };
         e = e with { Changes = [.. e.Changes.Select(c => c with { Place = "Cellar", Description = "Password: knot" })] };
         var text = string.Join('\n', Ics.Of(Projection.Of(Publication(calendar), Halifax, [calendar], [e], Now)).Lines);

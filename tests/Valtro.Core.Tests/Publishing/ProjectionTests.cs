@@ -18,17 +18,17 @@ public class ProjectionTests
     [Fact]
     public void A_wider_audience_cannot_be_given_more()
     {
-        Assert.Equal("reach_widens", Code(() => new CalendarReach(Detail.Nothing, Detail.Nothing, Detail.TimesOnly)));
-        Assert.Equal("reach_widens", Code(() => new CalendarReach(Detail.Headlines, Detail.Everything, Detail.Nothing)));
+        Assert.Equal("reach_widens", Code(() => new ReachTable(Detail.Nothing, Detail.Nothing, Detail.TimesOnly)));
+        Assert.Equal("reach_widens", Code(() => new ReachTable(Detail.Headlines, Detail.Everything, Detail.Nothing)));
     }
 
     [Theory]
     [InlineData(Detail.TimesOnly, null, null, null)]
     [InlineData(Detail.Headlines, "Rigging test", "Loft 2", null)]
-    [InlineData(Detail.Everything, "Rigging test", "Loft 2", "Bring a knife; no phones, please")]
+    [InlineData(Detail.Everything, "Rigging test", "Loft 2", "<p>Bring a knife; no phones, please</p>")]
     public void Visitors_get_what_the_reach_gives_and_no_field_more(Detail detail, string? title, string? place, string? description)
     {
-        var calendar = Calendar(new CalendarReach(Detail.Everything, detail, detail));
+        var calendar = Calendar(new ReachTable(Detail.Everything, detail, detail));
         var shown = Assert.Single(Of(Publication(calendar), calendar, Event(AllDay("2026-09-01"), calendar: calendar.Id)).Shown);
         Assert.Equal((title, place, description), (shown.Title, shown.Place, shown.Description));
     }
@@ -36,7 +36,7 @@ public class ProjectionTests
     [Fact]
     public void What_is_held_back_is_named_with_its_reason()
     {
-        var closed = Calendar(CalendarReach.MembersOnly);
+        var closed = Calendar(ReachTable.MembersOnly);
         var e = Event(AllDay("2026-09-01"), calendar: closed.Id);
         var projection = Of(Publication(closed), closed, e, e with { Id = Guid.NewGuid(), DeletedAt = Now });
         Assert.Empty(projection.Events);
@@ -44,7 +44,7 @@ public class ProjectionTests
 
         var binned = Calendar() with { DeletedAt = Now };
         Assert.Equal(ReachReason.CalendarInBin, Assert.Single(Of(Publication(binned), binned).Held).Reason);
-        Assert.Equal(Detail.Everything, ReachDecision.For(binned.Reach, true, Audience.Team).Detail);
+        Assert.Equal(Detail.Everything, ReachDecision.For(binned, Audience.Team).Detail);
     }
 
     [Fact]
@@ -104,7 +104,7 @@ public class ProjectionTests
     public void No_reach_lets_the_feed_say_more_than_it_gives(byte members, byte links, byte everyone, bool inBin)
     {
         var levels = new[] { members % 4, links % 4, everyone % 4 }.OrderDescending().Select(n => (Detail)n).ToArray();
-        var calendar = Calendar(new CalendarReach(levels[0], levels[1], levels[2]), "Secret society") with { DeletedAt = inBin ? Now : null };
+        var calendar = Calendar(new ReachTable(levels[0], levels[1], levels[2]), "Secret society") with { DeletedAt = inBin ? Now : null };
         var e = Event(Timed("2026-09-01 09:00", "2026-09-01 10:00"), "FREQ=WEEKLY", "Hidden meeting", calendar.Id);
         var allowed = inBin ? Detail.Nothing : levels[2];
 
