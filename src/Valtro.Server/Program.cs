@@ -8,12 +8,15 @@ using Valtro.Server.Calendars;
 using Valtro.Server.Checks;
 using Valtro.Server.Demo;
 using Valtro.Server.Events;
+using Valtro.Server.Files;
+using Valtro.Server.Links;
 using Valtro.Server.Lists;
 using Valtro.Server.Live;
 using Valtro.Server.Outlets;
 using Valtro.Server.Publications;
 using Valtro.Server.Search;
 using Valtro.Server.Sessions;
+using Valtro.Server.Templates;
 using Valtro.Server.Years;
 using Valtro.Store;
 
@@ -36,6 +39,10 @@ builder.Services.AddSingleton<AcceptedClashes>();
 builder.Services.AddSingleton<People>();
 builder.Services.AddSingleton<Valtro.Store.Calendars>();
 builder.Services.AddSingleton<Valtro.Store.Events>();
+builder.Services.AddSingleton<Contents>();
+builder.Services.AddSingleton<LinkChecks>();
+builder.Services.AddSingleton<LinkChecker>();
+builder.Services.AddSingleton<Valtro.Store.Templates>();
 builder.Services.AddSingleton<Valtro.Store.Publications>();
 builder.Services.AddSingleton<DemoFiller>();
 builder.Services.AddSingleton<ChangeFeed>();
@@ -45,6 +52,7 @@ if (!isRead)
 {
     builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
     builder.Services.AddHostedService<BinKeeper>();
+    builder.Services.AddHostedService<LinkKeeper>();
 }
 builder.Services.AddSessions();
 builder.Services.AddOutlets();
@@ -77,6 +85,9 @@ api.MapBoardSettings();
 api.MapEvents();
 api.MapHistory();
 api.MapLines();
+api.MapFiles();
+api.MapLinks();
+api.MapTemplates();
 api.MapPublications();
 api.MapFallback(() => Problems.NotFound("no_such_address", "There is nothing at this address.")).AllowAnonymous();
 app.MapOutlets();

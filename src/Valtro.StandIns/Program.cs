@@ -12,6 +12,12 @@ app.MapGet("/calendar", (string? key) => Results.Content(
     Page("calendar.html").Replace("{{key}}", Uri.EscapeDataString(key ?? "lanternfell")), "text/html; charset=utf-8"));
 app.MapGet("/map", (string? q) => Results.Content(
     Page("map.html").Replace("{{q}}", System.Net.WebUtility.HtmlEncode(q ?? "")), "text/html; charset=utf-8"));
+// What events link to: one page anybody can open, one behind a sign-in, one with a form.
+app.MapGet("/open-days", () => Results.Content(Page("paper.html").Replace("{{title}}", "What to see where"), "text/html; charset=utf-8"));
+app.MapGet("/tickets", () => Results.Content(Page("paper.html").Replace("{{title}}", "Reserve seats"), "text/html; charset=utf-8"));
+app.MapGet("/careers", () => Results.Redirect("/sign-in?back=careers"));
+app.MapGet("/sign-in", () => Results.Content(Page("paper.html").Replace("{{title}}", "Sign in to the families’ room"), "text/html; charset=utf-8"));
+app.MapGet("/summer", () => Results.Content(Page("paper.html").Replace("{{title}}", "Summer programme"), "text/html; charset=utf-8"));
 app.MapGet("/site.css", () => Results.Content(Page("site.css"), "text/css; charset=utf-8"));
 app.MapGet("/health/ready", () => "ready");
 app.Run();

@@ -95,7 +95,7 @@ public sealed class Events(NpgsqlDataSource db)
         {
             if (before is null)
             {
-                await InsertAsync(write.Connection, author.SchoolId, [after]);
+                await InsertAsync(write.Connection, author.SchoolId, [after], author.PersonId);
                 await write.RecordAsync("event", after.Id, action, null, new Row(after));
             }
             else
@@ -173,6 +173,20 @@ public sealed class Events(NpgsqlDataSource db)
         return [.. rows.Select(r => r.ToEvent())];
     }
 
+    /// <summary>The events whose files or picture are these contents, those in the bin included.</summary>
+    public async Task<IReadOnlyList<Event>> WithContentAsync(Guid schoolId, Guid contentId)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        var rows = await connection.QueryAsync<Row>(
+            $"""
+            select {Columns} from event where school_id = @schoolId
+              and (facts @> jsonb_build_object('files', jsonb_build_array(jsonb_build_object('contentId', @contentId)))
+                or facts @> jsonb_build_object('picture', jsonb_build_object('id', @contentId)))
+            """,
+            new { schoolId, contentId });
+        return [.. rows.Select(r => r.ToEvent())];
+    }
+
     /// <summary>The events in the bin, the last thrown away first.</summary>
     public async Task<IReadOnlyList<Event>> BinAsync(Guid schoolId)
     {
@@ -212,18 +226,22 @@ public sealed class Events(NpgsqlDataSource db)
         await transaction.CommitAsync();
     }
 
-    internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId)
+    internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId, Guid? fileId = null)
     {
         var rows = await connection.QueryAsync<Row>(
             $"""
-            select {Columns} from event where calendar_id in (select calendar_id from publication_calendar where publication_id = @publicationId)
+            select {Columns} from (
+            select * from event where calendar_id in (select calendar_id from publication_calendar where publication_id = @publicationId)
             union all
-            select {Columns} from event where school_id = (select school_id from publication where id = @publicationId)
+            select * from event where school_id = (select school_id from publication where id = @publicationId)
               and also_in && array(select calendar_id from publication_calendar where publication_id = @publicationId)
               and calendar_id not in (select calendar_id from publication_calendar where publication_id = @publicationId)
-              and exists (select from calendar c where c.id = event.calendar_id and c.deleted_at is null)
+              and exists (select from calendar c where c.id = event.calendar_id and c.deleted_at is null)) e
+            where @fileId::uuid is null
+              or facts @> jsonb_build_object('files', jsonb_build_array(jsonb_build_object('id', @fileId)))
+              or facts @> jsonb_build_object('picture', jsonb_build_object('id', @fileId))
             """,
-            new { publicationId });
+            new { publicationId, fileId });
         return [.. rows.Select(r => r.ToEvent())];
     }
 
@@ -252,10 +270,11 @@ public sealed class Events(NpgsqlDataSource db)
             parameters);
         if (changed == 0)
             throw new StaleWriteException((await FindAsync(write.Connection, schoolId, after.Id))!);
+        await Contents.TieAsync(write.Connection, schoolId, write.Author.PersonId, after);
         await write.RecordAsync("event", after.Id, action, new Row(before), new Row(after));
     }
 
-    private static async Task InsertAsync(NpgsqlConnection connection, Guid schoolId, IEnumerable<Event> events)
+    private static async Task InsertAsync(NpgsqlConnection connection, Guid schoolId, IEnumerable<Event> events, Guid? personId = null)
     {
         foreach (var e in events)
         {
@@ -267,6 +286,7 @@ public sealed class Events(NpgsqlDataSource db)
                     @LengthSeconds, @Zone, @Rule, @Follows::jsonb, @BySchoolDays::jsonb, @Facts::jsonb, @AlsoIn, @TimedAt, @Words, @Skips, @Extras, @Changes::jsonb, @RelatedTo, @BoundsFrom, @BoundsTo, @Sequence, @Version, @CreatedAt, @ChangedAt, @DeletedAt)
                 """,
                 Parameters(e, schoolId));
+            await Contents.TieAsync(connection, schoolId, personId, e);
         }
     }
 

@@ -44,14 +44,17 @@ public sealed class Publications(NpgsqlDataSource db)
     }
 
     /// <summary>A publication with its calendars and events as of one moment.</summary>
-    public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id)
+    /// <param name="schoolId">The school.</param>
+    /// <param name="id">The publication.</param>
+    /// <param name="fileId">Only events with this file or picture; null for all.</param>
+    public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id, Guid? fileId = null)
     {
         await using var connection = await db.OpenConnectionAsync();
         // One snapshot: the parts never come from two revisions.
         await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
         var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");
         var calendars = await Calendars.ListForPublicationAsync(connection, id);
-        var events = await Events.ListForPublicationAsync(connection, id);
+        var events = await Events.ListForPublicationAsync(connection, id, fileId);
         return new PublicationContents(publication, calendars, events, await Lists.GetAsync(connection, schoolId));
     }
 

@@ -37,7 +37,7 @@ public sealed class TestLog : ILoggerProvider, ILogger
 }
 
 /// <summary>The whole server over a database of the cluster, with the demo school in it.</summary>
-public sealed class Server(string database, bool demo = true) : WebApplicationFactory<Program>
+public sealed class Server(string database, bool demo = true, string standIns = "") : WebApplicationFactory<Program>
 {
     public const string Address = "https://valtro.example";
     public const string Marit = "marit.quill@lanternfell.example";
@@ -53,6 +53,7 @@ public sealed class Server(string database, bool demo = true) : WebApplicationFa
         builder.UseSetting("DATABASE", Database);
         builder.UseSetting("ADDRESS", Address);
         builder.UseSetting("WEB", "/nowhere");
+        builder.UseSetting("STAND_INS", standIns);
         builder.UseSetting("DEMO", demo ? "true" : "false");
         builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));
         builder.ConfigureServices(services => services.AddSingleton<IClock>(Clock));

@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+using System.Text;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.SchoolYears;
@@ -25,6 +27,9 @@ public enum ClashKind
 
     /// <summary>Two events have one title and one time.</summary>
     Twice,
+
+    /// <summary>A link of an event cannot be opened by outsiders.</summary>
+    LinkClosed,
 }
 
 /// <summary>Something that does not go together, on one day.</summary>
@@ -34,7 +39,7 @@ public enum ClashKind
 /// <param name="Span">When that is, in the window's zone.</param>
 /// <param name="Other">The other event; null where there is none.</param>
 /// <param name="OtherDate">The other's date.</param>
-/// <param name="About">The place's, or the closure's name; empty for others.</param>
+/// <param name="About">The place's, or the closure's name, or the link's address; empty for others.</param>
 /// <param name="CalendarId">For tests the calendar that has too many.</param>
 public sealed record Clash(
     ClashKind Kind, Event Event, LocalDateTime Date, SeenSpan Span, Event? Other, LocalDateTime? OtherDate, string About, Guid? CalendarId)
@@ -47,6 +52,8 @@ public sealed record Clash(
     {
         ClashKind.PlaceTaken or ClashKind.Twice => $"{Kind} {Pair(Event.Id, Other!.Id)}",
         ClashKind.OverCapacity => $"{Kind} {Event.Id}",
+        // Addresses can be long.
+        ClashKind.LinkClosed => $"{Kind} {Event.Id} {Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(About)))[..16]}",
         ClashKind.OnClosure => $"{Kind} {Event.Id} {About}",
         ClashKind.TooManyTests => $"{Kind} {CalendarId} {Span.FirstDay:uuuu-MM-dd}",
         _ => $"{Kind} {Event.Id} {Date.Date:uuuu-MM-dd}",
@@ -69,8 +76,9 @@ public static class ClashFinder
     /// <param name="window">The window, in the school's zone.</param>
     /// <param name="lists">The school's places, categories and limits.</param>
     /// <param name="days">The school's days.</param>
+    /// <param name="closedLinks">Addresses that outsiders cannot open; null when nobody tried.</param>
     /// <param name="about">Only clashes that concern the event with this identity; null for all.</param>
-    public static IReadOnlyList<Clash> Find(IEnumerable<Event> events, TimeWindow window, SchoolLists lists, SchoolDays days, Guid? about = null)
+    public static IReadOnlyList<Clash> Find(IEnumerable<Event> events, TimeWindow window, SchoolLists lists, SchoolDays days, Guid? about = null, IReadOnlySet<string>? closedLinks = null)
     {
         var dates = new List<Dated>();
         foreach (var e in events)
@@ -97,6 +105,8 @@ public static class ClashFinder
         Places(dates, found, Concerns);
         Twice(dates, found, Concerns);
         Tests(dates, lists, found, Concerns);
+        if (closedLinks is not null)
+            Links(dates, closedLinks, found, Concerns);
         foreach (var date in dates)
         {
             if (found.Count >= MaxFound)
@@ -152,6 +162,19 @@ public static class ClashFinder
                 continue;
             var (first, last) = (ofDay[0], ofDay.LastOrDefault(d => d.Event.Id != ofDay[0].Event.Id && concerns(d.Event)) ?? ofDay[^1]);
             found.Add(Between(ClashKind.TooManyTests, first, last, "") with { CalendarId = day.Key.Calendar });
+        }
+    }
+
+    private static void Links(List<Dated> dates, IReadOnlySet<string> closed, List<Clash> found, Func<Event, bool> concerns)
+    {
+        // One matter for all its dates: the first one tells it.
+        foreach (var date in dates.Where(d => !d.Event.Facts.Links.IsEmpty && concerns(d.Event)).DistinctBy(d => d.Event.Id))
+        {
+            foreach (var link in date.Event.Facts.Links)
+            {
+                if (found.Count < MaxFound && closed.Contains(link.Address))
+                    found.Add(new Clash(ClashKind.LinkClosed, date.Event, date.Seen.Date, date.Seen.Span, null, null, link.Address, null));
+            }
         }
     }
 

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Valtro.Core.Files;
 using Valtro.Core.Reach;
 
 namespace Valtro.Core.Events;
@@ -25,12 +26,13 @@ public enum LinkKind
 /// <param name="Address">An http or https address.</param>
 public sealed record EventLink(LinkKind Kind, string Label, string Address);
 
-/// <summary>A file of an event. Its contents are kept under its identity, which stays when they are replaced.</summary>
-/// <param name="Id">Identity.</param>
+/// <summary>A file of an event.</summary>
+/// <param name="Id">Identity, which links hold; it stays when the contents are replaced.</param>
+/// <param name="ContentId">Identity of its contents.</param>
 /// <param name="Name">The name it is downloaded with.</param>
 /// <param name="MediaType">What it is, found from its contents.</param>
 /// <param name="Size">Bytes.</param>
-public sealed record EventFile(Guid Id, string Name, string MediaType, long Size);
+public sealed record EventFile(Guid Id, Guid ContentId, string Name, string MediaType, long Size);
 
 /// <summary>The picture of an event.</summary>
 /// <param name="Id">Identity of its contents.</param>
@@ -135,7 +137,7 @@ public sealed record EventFacts
     /// <param name="home">The event's home calendar, in which it stands anyway.</param>
     /// <exception cref="InvalidInputException">
     /// <c>text_too_long</c>, <c>too_many_tags</c>, <c>too_many_links</c>, <c>link_malformed</c>, <c>mark_unknown</c>,
-    /// <c>reminder_range</c>, <c>size_range</c>, <c>too_many_calendars</c>, <c>too_many_files</c>.
+    /// <c>reminder_range</c>, <c>size_range</c>, <c>too_many_calendars</c>, <c>too_many_files</c>, <c>file_name</c>.
     /// </exception>
     public EventFacts Checked(Guid home)
     {
@@ -159,7 +161,7 @@ public sealed record EventFacts
             Tags = [.. Tags.Select((t, i) => Texts.Line(t.TrimStart('#'), $"facts.tags.{i}", MaxTag)).Where(t => t.Length > 0).DistinctBy(t => t.ToLowerInvariant())],
             Links = [.. Links.Select(CheckedLink)],
             AlsoIn = [.. AlsoIn.Where(c => c != home).Distinct().Order()],
-            Files = [.. Files.DistinctBy(f => f.Id)],
+            Files = [.. Files.DistinctBy(f => f.Id).Select(f => f with { Name = FileKind.CleanName(f.Name) })],
             Picture = Picture is null ? null : Picture with { Alt = Texts.Line(Picture.Alt, "facts.picture", MaxAlt) },
             // A limit that allows everything says nothing.
             Reach = Reach == ReachTable.Open ? null : Reach,

@@ -5,6 +5,7 @@ using Valtro.Core.Publishing;
 using Valtro.Core.SchoolYears;
 using Valtro.Server.Calendars;
 using Valtro.Server.Events;
+using Valtro.Server.Files;
 using Valtro.Server.Lists;
 using Valtro.Server.Publications;
 using Valtro.Server.Years;
@@ -55,6 +56,7 @@ internal static class Problems
         }),
         StaleYearsException => Of(409, "school_year_changed", "The school year was changed at the same moment. Nothing was lost; save again."),
         TakenException => Of(409, "key_taken", "This key is taken. Choose another one.", "key"),
+        TooLargeException e => Of(413, "file_too_large", e.Message, "name"),
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
         BadHttpRequestException => Of(400, "body_malformed", "The request could not be read."),
         _ => null,

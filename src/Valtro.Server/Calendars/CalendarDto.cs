@@ -3,11 +3,16 @@ using Valtro.Core.Reach;
 
 namespace Valtro.Server.Calendars;
 
-internal sealed record ReachDto(Detail Members, Detail LinkHolders, Detail Everyone);
+internal sealed record ReachDto(Detail Members, Detail LinkHolders, Detail Everyone)
+{
+    public static ReachDto? Of(ReachTable? t) => t is null ? null : new(t.Members, t.LinkHolders, t.Everyone);
+
+    public ReachTable ToTable() => new(Members, LinkHolders, Everyone);
+}
 
 internal sealed record CalendarDto(
     Guid Id, string Title, string Description, string Group, string Zone, int Mark, ReachDto Reach, int Version, bool InBin)
 {
     public static CalendarDto Of(Calendar c) => new(
-        c.Id, c.Title, c.Description, c.Group, c.Zone.Id, c.Mark, new ReachDto(c.Reach.Members, c.Reach.LinkHolders, c.Reach.Everyone), c.Version, c.DeletedAt is not null);
+        c.Id, c.Title, c.Description, c.Group, c.Zone.Id, c.Mark, ReachDto.Of(c.Reach)!, c.Version, c.DeletedAt is not null);
 }

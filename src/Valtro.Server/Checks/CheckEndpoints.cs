@@ -56,19 +56,20 @@ internal static class CheckEndpoints
     public static void MapChecks(this IEndpointRouteBuilder api)
     {
         api.MapGet("/checks", async (
-            ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, AcceptedClashes accepted, IClock clock) =>
+            ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
         {
             var school = await schools.GetAsync(user.SchoolId());
             var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
             var window = new TimeWindow(today, today.PlusDays(DaysAhead), school.Zone);
             var found = ClashFinder.Find(
-                await events.InWindowAsync(school.Id, window), window, await lists.GetAsync(school.Id), (await years.GetAsync(school.Id)).Days);
+                await events.InWindowAsync(school.Id, window), window, await lists.GetAsync(school.Id), (await years.GetAsync(school.Id)).Days,
+                closedLinks: await links.ClosedAsync(school.Id));
             return new ClashesDto(window.From, window.To, Grouped(found, await accepted.ListAsync(school.Id)));
         });
 
         // Computes only: what an event as it is typed would clash with.
         api.MapPost("/checks/event", async (
-            ClashesRequest request, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Store.Calendars calendars, AcceptedClashes accepted, IClock clock) =>
+            ClashesRequest request, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Store.Calendars calendars, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
         {
             var school = await schools.GetAsync(user.SchoolId());
             var days = (await years.GetAsync(school.Id)).Days;
@@ -87,7 +88,7 @@ internal static class CheckEndpoints
                 first = today;
             var window = new TimeWindow(first, first.PlusDays(DaysTyped), school.Zone);
             var others = (await events.InWindowAsync(school.Id, window)).Where(e => e.Id != typed.Id);
-            var found = ClashFinder.Find(others.Append(typed), window, await lists.GetAsync(school.Id), days, typed.Id);
+            var found = ClashFinder.Find(others.Append(typed), window, await lists.GetAsync(school.Id), days, typed.Id, await links.ClosedAsync(school.Id));
             return new ClashesDto(window.From, window.To, Grouped(found, await accepted.ListAsync(school.Id)));
         });
 

@@ -2,8 +2,8 @@ using NodaTime;
 
 namespace Valtro.Server.Events;
 
-/// <summary>Removes once a day what has lain in the bin for its time.</summary>
-internal sealed class BinKeeper(Store.Events events, IClock clock, ILogger<BinKeeper> log) : BackgroundService
+/// <summary>Removes once a day what has lain in the bin for its time, and contents that no event has.</summary>
+internal sealed class BinKeeper(Store.Events events, Store.Contents contents, IClock clock, ILogger<BinKeeper> log) : BackgroundService
 {
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
@@ -13,8 +13,9 @@ internal sealed class BinKeeper(Store.Events events, IClock clock, ILogger<BinKe
             try
             {
                 var removed = await events.EmptyBinAsync(clock.GetCurrentInstant());
+                removed += await contents.RemoveLooseAsync(clock.GetCurrentInstant());
                 if (removed > 0)
-                    log.LogInformation("{Removed} events had lain in the bin for their time and are removed.", removed);
+                    log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);
             }
             catch (Npgsql.NpgsqlException error)
             {

@@ -1,9 +1,12 @@
 using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
+using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
+using Valtro.Server.Calendars;
+using Valtro.Server.Files;
 
 namespace Valtro.Server.Events;
 
@@ -98,6 +101,12 @@ internal sealed record FollowsDto(SchoolDayChoice Days, ClosureChoice Closures, 
     public SchoolDayRule? ToRule() => SchoolDayRule.Of(Days, Closures, CycleDays ?? [], Weeks ?? []);
 }
 
+/// <summary>A file of an event: its link's identity, which stays, and that of its contents.</summary>
+internal sealed record FileDto(Guid Id, Guid ContentId, string Name, string MediaType, long Size);
+
+/// <summary>The most an event shows in a calendar it also stands in.</summary>
+internal sealed record PlacementLimitDto(Guid CalendarId, Detail Most);
+
 internal sealed record LinkDto(LinkKind Kind, string Label, string Address);
 
 /// <summary>What an event has beside; what is not said is as if it had none of it.</summary>
@@ -111,10 +120,18 @@ internal sealed record FactsDto(
     bool IsDraft = false,
     IReadOnlyList<LinkDto>? Links = null,
     IReadOnlyList<Guid>? AlsoIn = null,
-    int? Size = null)
+    int? Size = null,
+    IReadOnlyList<FileDto>? Files = null,
+    PictureDto? Picture = null,
+    ReachDto? Reach = null,
+    IReadOnlyList<PlacementLimitDto>? Limits = null)
 {
     public static FactsDto Of(EventFacts f) => new(
-        f.Subtitle, f.CategoryId, f.Tags, f.Mark, f.IsFree, f.Reminder, f.IsDraft, [.. f.Links.Select(l => new LinkDto(l.Kind, l.Label, l.Address))], f.AlsoIn, f.Size);
+        f.Subtitle, f.CategoryId, f.Tags, f.Mark, f.IsFree, f.Reminder, f.IsDraft, [.. f.Links.Select(l => new LinkDto(l.Kind, l.Label, l.Address))], f.AlsoIn, f.Size,
+        [.. f.Files.Select(x => new FileDto(x.Id, x.ContentId, x.Name, x.MediaType, x.Size))],
+        f.Picture is null ? null : new PictureDto(f.Picture.Id, f.Picture.Alt),
+        ReachDto.Of(f.Reach),
+        [.. f.Limits.Select(l => new PlacementLimitDto(l.CalendarId, l.Most))]);
 
     public EventFacts ToFacts() => new()
     {
@@ -128,6 +145,10 @@ internal sealed record FactsDto(
         Links = [.. (Links ?? []).Select(l => new EventLink(l.Kind, l.Label ?? "", l.Address ?? ""))],
         AlsoIn = [.. AlsoIn ?? []],
         Size = Size,
+        Files = [.. (Files ?? []).Select(f => new EventFile(f.Id, f.ContentId, f.Name ?? "", f.MediaType ?? "", f.Size))],
+        Picture = Picture is null ? null : new EventPicture(Picture.Id, Picture.Alt ?? ""),
+        Reach = Reach?.ToTable(),
+        Limits = [.. (Limits ?? []).Select(l => new PlacementLimit(l.CalendarId, l.Most))],
     };
 }
 

@@ -67,10 +67,12 @@ internal static class LineEndpoints
         var calendar = await calendars.FindAsync(user.SchoolId(), calendarId) ?? throw NotFoundException.Calendar();
         var days = (await years.GetAsync(user.SchoolId())).Days;
         var school = await schools.GetAsync(user.SchoolId());
+        var kept = await lists.GetAsync(school.Id);
         var context = new LineContext(day, calendar.Zone, language ?? "en", days.Year(day).CycleLength)
         {
+            MonthFirst = kept.IsMonthFirst,
             Today = clock.GetCurrentInstant().InZone(school.Zone).Date,
-            Categories = [.. (await lists.GetAsync(school.Id)).Categories.Select(c => new LineName(c.Id, c.Name))],
+            Categories = [.. kept.Categories.Select(c => new LineName(c.Id, c.Name))],
             Calendars = [.. (await calendars.ListAsync(school.Id)).Where(c => c.Id != calendar.Id).Select(c => new LineName(c.Id, c.Title))],
         };
         return text =>

@@ -1,6 +1,7 @@
 using Microsoft.Net.Http.Headers;
 using Valtro.Core;
 using Valtro.Server.Api;
+using Valtro.Server.Files;
 using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
@@ -27,12 +28,28 @@ internal static class OutletEndpoints
             AnswerAsync(key, http, isFeed: false, state => outlet.DocumentAsync(state, key, OutletShape.OfQuery(http.Request.Query))));
         outlets.MapMethods("/{key}/feed.ics", Reading, (string key, HttpContext http, OutletRenderer outlet) =>
             AnswerAsync(key, http, isFeed: true, state => outlet.FeedAsync(state, key)));
+        outlets.MapMethods("/{key}/files/{id:guid}/{name?}", Reading, FileAsync);
         outlets.MapMethods("/{key}/events.json", Reading, (string key, DayParameter from, DayParameter to, HttpContext http, OutletRenderer outlet) =>
         {
             if (to.Date > from.Date.PlusDays(MaxWindowDays))
                 throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
-            return AnswerAsync(key, http, isFeed: false, state => outlet.EventsAsync(state, from, to));
+            return AnswerAsync(key, http, isFeed: false, state => outlet.EventsAsync(state, key, from, to));
         });
+    }
+
+    /// <summary>A file or picture of an event that this publication shows in full; else there is none.</summary>
+    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, Store.Publications store, Contents contents, OutletRenderer outlet)
+    {
+        var state = key.Length <= 60 ? await store.StateAsync(key) : null;
+        if (state is null or { TakenDownAt: not null })
+            return await GoneAsync(http, state is not null, isFeed: false);
+        var projection = await outlet.ProjectAsync(state, id);
+        var file = projection.Shown.SelectMany(e => e.Facts.Files).FirstOrDefault(f => f.Id == id);
+        var isPicture = file is null && projection.Shown.Any(e => e.Facts.Picture?.Id == id);
+        if (file is null && !isPicture)
+            throw FileEndpoints.Missing();
+        var content = await contents.FindAsync(state.SchoolId, file?.ContentId ?? id) ?? throw FileEndpoints.Missing();
+        return await FileEndpoints.SendAsync(http, contents, content, isPicture && name == "small" ? 1 : 0, file?.Name);
     }
 
     private static async Task<IResult> AnswerAsync(string key, HttpContext http, bool isFeed, Func<PublicationState, Task<Rendered>> render)

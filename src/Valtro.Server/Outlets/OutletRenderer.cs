@@ -46,15 +46,15 @@ internal sealed class OutletRenderer(
             var publication = projection.Publication;
             var texts = OutletTexts.For(publication.Language);
             var head = new FeedHead(
-                $"{school.ShortName}: {publication.Title}", publication.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), texts["busy"]);
+                $"{school.ShortName}: {publication.Title}", publication.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), texts["busy"], settings.OutletUrl(key, "/files/"));
             return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection);
         });
 
-    public async Task<Rendered> EventsAsync(PublicationState state, LocalDate from, LocalDate to) =>
+    public async Task<Rendered> EventsAsync(PublicationState state, string key, LocalDate from, LocalDate to) =>
         await cache.GetAsync((state.Id, state.Revision, "events", from, to), async () =>
         {
             var (projection, school) = await ProjectAsync(state);
-            var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language));
+            var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language), key);
             return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletWindow(from, to, events), Json), "application/json; charset=utf-8", projection);
         });
 
@@ -75,7 +75,7 @@ internal sealed class OutletRenderer(
                 key, publication.Title, school.Name, publication.Language, school.Zone.Id, today, shape.View ?? publication.FirstView,
                 settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
                 [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark))],
-                new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts)));
+                new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts, key)));
             var next = start.Window.Events.Where(e => e.LastDay >= today).Take(shape.Count > 0 ? shape.Count : ListedEvents).ToList();
             var html = await RenderAsync<OutletDocument>(new Dictionary<string, object?>
             {
@@ -113,9 +113,12 @@ internal sealed class OutletRenderer(
         return json;
     }
 
-    private async Task<(Projection Projection, School School)> ProjectAsync(PublicationState state)
+    /// <summary>What goes out of the events with a file or picture.</summary>
+    public async Task<Projection> ProjectAsync(PublicationState state, Guid fileId) => (await ProjectAsync(state, (Guid?)fileId)).Projection;
+
+    private async Task<(Projection Projection, School School)> ProjectAsync(PublicationState state, Guid? fileId = null)
     {
-        var contents = await publications.ContentsAsync(state.SchoolId, state.Id);
+        var contents = await publications.ContentsAsync(state.SchoolId, state.Id, fileId);
         var school = await schools.GetAsync(state.SchoolId);
         return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists), school);
     }

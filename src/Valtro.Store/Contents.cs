@@ -1,0 +1,101 @@
+using Dapper;
+using NodaTime;
+using Npgsql;
+using Valtro.Core;
+using Valtro.Core.Events;
+
+namespace Valtro.Store;
+
+/// <summary>The contents of a file or a picture.</summary>
+/// <param name="Id">Identity.</param>
+/// <param name="PersonId">Who brought it; null when they are gone.</param>
+/// <param name="MediaType">What it is.</param>
+/// <param name="Size">Bytes, of the first variant.</param>
+public sealed record StoredContent(Guid Id, Guid? PersonId, string MediaType, long Size);
+
+/// <summary>Contents of files, kept in parts and streamed.</summary>
+public sealed class Contents(NpgsqlDataSource db)
+{
+    private const int PartSize = 256 * 1024;
+
+    /// <summary>How long contents that no event ever had are kept: for what is being typed.</summary>
+    private static readonly Duration LooseTime = Duration.FromDays(2);
+
+    /// <summary>Keeps contents.</summary>
+    /// <param name="content">What it is.</param>
+    /// <param name="author">Who brings it.</param>
+    /// <param name="variants">Its bytes, and those of its smaller variant.</param>
+    public async Task AddAsync(StoredContent content, Author author, params Stream[] variants)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        await using var transaction = await connection.BeginTransactionAsync();
+        await connection.ExecuteAsync(
+            "insert into content (id, school_id, person_id, media_type, size, created_at) values (@Id, @SchoolId, @PersonId, @MediaType, @Size, @Now)",
+            new { content.Id, author.SchoolId, content.PersonId, content.MediaType, content.Size, author.Now });
+        var buffer = new byte[PartSize];
+        for (var variant = 0; variant < variants.Length; variant++)
+        {
+            for (var part = 0; await variants[variant].ReadAtLeastAsync(buffer, PartSize, throwOnEndOfStream: false) is var length and > 0; part++)
+            {
+                await connection.ExecuteAsync(
+                    "insert into content_part (content_id, variant, part, bytes) values (@Id, @variant, @part, @bytes)",
+                    new { content.Id, variant = (short)variant, part, bytes = buffer.AsSpan(0, length).ToArray() });
+            }
+        }
+        await transaction.CommitAsync();
+    }
+
+    /// <summary>What contents are; null when the school has none of this identity.</summary>
+    public async Task<StoredContent?> FindAsync(Guid schoolId, Guid id)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        return await connection.QuerySingleOrDefaultAsync<StoredContent>(
+            "select id, person_id, media_type, size from content where school_id = @schoolId and id = @id", new { schoolId, id });
+    }
+
+    /// <summary>The bytes of contents, part after part; the first variant where there is no other.</summary>
+    public async IAsyncEnumerable<byte[]> ReadAsync(Guid id, int variant)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        for (var part = 0; ; part++)
+        {
+            var bytes = await connection.ExecuteScalarAsync<byte[]?>(
+                "select bytes from content_part where content_id = @id and part = @part and variant <= @variant order by variant desc limit 1", new { id, part, variant });
+            if (bytes is null)
+                yield break;
+            yield return bytes;
+            if (bytes.Length < PartSize)
+                yield break;
+        }
+    }
+
+    /// <summary>Removes contents that no event has, after a while.</summary>
+    /// <returns>How many.</returns>
+    public async Task<int> RemoveLooseAsync(Instant now)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        return await connection.ExecuteAsync(
+            "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id)", new { before = now - LooseTime });
+    }
+
+    /// <summary>Ties an event to its contents, which have to be the school's, and its author's own or another event's already.</summary>
+    /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
+    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e)
+    {
+        var wanted = e.Facts.Files.Select(f => (Id: f.ContentId, f.MediaType, f.Size)).ToList();
+        if (wanted.Count == 0 && e.Facts.Picture is null)
+            return;
+        Guid[] ids = [.. wanted.Select(w => w.Id).Concat(e.Facts.Picture is { } picture ? [picture.Id] : []).Distinct()];
+        var known = (await connection.QueryAsync<StoredContent>(
+            """
+            select id, person_id, media_type, size from content c
+            where school_id = @schoolId and id = any(@ids)
+              and (@personId is null or person_id = @personId or exists (select from event_content e where e.content_id = c.id))
+            """,
+            new { schoolId, ids, personId })).ToDictionary(c => c.Id);
+        if (known.Count < ids.Length || wanted.Any(w => (known[w.Id].MediaType, known[w.Id].Size) != (w.MediaType, w.Size)))
+            throw new InvalidInputException("no_such_file", "facts.files", "One of the files is not there any more. Add it again.");
+        await connection.ExecuteAsync(
+            "insert into event_content (event_id, content_id) select @Id, unnest(@ids) on conflict do nothing", new { e.Id, ids });
+    }
+}
