@@ -1,4 +1,5 @@
 using Valtro.Core.Events;
+using Valtro.Core.Reach;
 
 namespace Valtro.Demo;
 
@@ -62,6 +63,9 @@ public sealed class DemoLists
             facts = facts with { CategoryId = duty.Id };
         else if (isSeries && !Has("row", "Singing", "Rehearsal", "Assembly", "meeting", "practice", "repair"))
             facts = facts with { CategoryId = lesson.Id };
+        // Where everybody musters is nobody else's matter.
+        if (Has("drill"))
+            facts = facts with { Reach = ReachTable.MembersOnly };
         return title switch
         {
             "Slip-way open days" => facts with { Subtitle = "Steam, splice and plot a course", Links = [new EventLink(LinkKind.More, "What to see where", "https://lanternfell.example/open-days")] },

@@ -74,6 +74,27 @@ public sealed class DemoSchool
 
     public IReadOnlyList<Publication> Publications { get; }
 
+    /// <summary>What new events can be started from, by name.</summary>
+    public IReadOnlyList<(string Name, Event Event)> Templates
+    {
+        get
+        {
+            Event First(string title) => events.First(e => e.Title == title);
+            return [("Family evening", First("Family evening")), ("Drill", First("Evacuation drill"))];
+        }
+    }
+
+    /// <summary>Whether an event has the harbour's picture.</summary>
+    public static bool HasBanner(string title) => title is "Slip-way open days" or "Lantern walk";
+
+    /// <summary>The paper that belongs to an event; null for none.</summary>
+    public static string? PaperOf(string title) => title switch
+    {
+        "Slip-way open days" => "Plan of the stands",
+        "Entry examinations" => "What to bring",
+        _ => title.Contains("trip", StringComparison.OrdinalIgnoreCase) || title.StartsWith("Visit to", StringComparison.Ordinal) ? "Permission slip" : null,
+    };
+
     private Term[] Terms => [Year.Autumn, Year.Winter, Year.Spring];
 
     private void MakeDiary()
@@ -92,7 +113,7 @@ public sealed class DemoSchool
         foreach (var closure in Year.Year.Closures.Where(c => c.IsForAll))
             Days(diary, closure.Name, closure.First, closure.Last, "", "The school is shut.");
 
-        Days(diary, "Slip-way open days", Year.On(Year.Autumn, 12, Wednesday), Year.On(Year.Autumn, 12, Wednesday).PlusDays(1), "Slip-way", "Come and steam a plank, splice a rope, plot a course. No ticket needed.");
+        Days(diary, "Slip-way open days", Year.On(Year.Autumn, 12, Wednesday), Year.On(Year.Autumn, 12, Wednesday).PlusDays(1), "Slip-way", "<p>Come and try it yourself, <strong>no ticket needed</strong>:</p><ul><li>steam a plank in Shed B</li><li>splice a rope in the loft</li><li>plot a course in the chart room</li></ul><p>Ways here: https://lanternfell.example/open-days</p>");
         Days(diary, "Entry examinations", Year.On(Year.Winter, 5, Tuesday), Year.On(Year.Winter, 5, Thursday), "Great hall", "Bring a pencil, a rule and dry shoes.");
         Days(diary, "Exhibition of models", Year.On(Year.Winter, 8, Monday), Year.On(Year.Winter, 8, Friday), "Sail loft", "Half models and rig models of the second year.");
         Days(diary, "Spring regatta", Year.On(Year.Spring, 7, Saturday), Year.On(Year.Spring, 7, Sunday), "Outer harbour", "Two days of racing in boats built here.");

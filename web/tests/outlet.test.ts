@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { linkify, textsOf, wordsFor, type OutletEvent } from '../src/outlet/model';
+import { textsOf, wordsFor, type OutletEvent } from '../src/outlet/model';
 
 const event = (change: Partial<OutletEvent>): OutletEvent => ({
   id: 'e',
@@ -29,18 +29,5 @@ describe('what visitors read', () => {
   it('names the year in a list only when it is another one', () => {
     expect(en.heading('2026-12-24', '2026-11-23')).toBe('Thursday 24 December');
     expect(en.heading('2027-01-04', '2026-11-23')).toBe('Monday 4 January 2027');
-  });
-});
-
-describe('links in a description', () => {
-  it('are web addresses only, without the sentence around them', () => {
-    expect(linkify('See https://a.example/x?y=1, please.')).toEqual([
-      { text: 'See ' },
-      { text: 'https://a.example/x?y=1', href: 'https://a.example/x?y=1' },
-      { text: ', please.' },
-    ]);
-    for (const text of ['javascript:alert(1)', 'data:text/html,x', '<a href="x">y</a>', '']) {
-      expect(linkify(text).some((part) => part.href)).toBe(false);
-    }
   });
 });

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using NodaTime;
+using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
 
 namespace Valtro.Core.Events;
@@ -25,6 +26,12 @@ public sealed record BulkAction
     /// <summary>The category it sets; null for none.</summary>
     public Guid? CategoryId { get; init; }
 
+    /// <summary>Whether the most they allow each audience is set.</summary>
+    public bool SetsReach { get; init; }
+
+    /// <summary>The most they allow; null where their calendars decide alone.</summary>
+    public ReachTable? Reach { get; init; }
+
     /// <summary>Tags they get.</summary>
     public ImmutableArray<string> AddTags { get; init; } = [];
 
@@ -40,7 +47,7 @@ public sealed record BulkAction
 
 /// <summary>
 /// Changes a selection of dates. Time, place, calling off and deleting concern the chosen dates of a series; calendar,
-/// category, tags and drafts concern the event they are of. A pure function.
+/// category, tags, reach and drafts concern the event they are of. A pure function.
 /// </summary>
 public static class BulkEditor
 {
@@ -73,6 +80,8 @@ public static class BulkEditor
         var facts = e.Facts;
         if (action.SetsCategory)
             facts = facts with { CategoryId = action.CategoryId };
+        if (action.SetsReach)
+            facts = facts with { Reach = action.Reach };
         if (!action.AddTags.IsEmpty)
             facts = facts with { Tags = [.. facts.Tags, .. action.AddTags] };
         if (action.IsDraft is { } isDraft)

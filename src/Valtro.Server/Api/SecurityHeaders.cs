@@ -4,7 +4,7 @@ namespace Valtro.Server.Api;
 internal sealed class SecurityHeaders(RequestDelegate next)
 {
     private const string Policy =
-        "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors ";
+        "default-src 'self'; img-src 'self' data: blob:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors ";
 
     public Task InvokeAsync(HttpContext http)
     {

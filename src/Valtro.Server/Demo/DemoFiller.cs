@@ -1,13 +1,19 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Http.Json;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.Options;
 using NodaTime;
+using Valtro.Core.Events;
 using Valtro.Demo;
+using Valtro.Server.Events;
+using Valtro.Server.Files;
 using Valtro.Store;
 
 namespace Valtro.Server.Demo;
 
 /// <summary>Fills an empty database with the demo school.</summary>
 internal sealed class DemoFiller(
-    Schools schools, SchoolYears years, Store.Lists lists, People people, Store.Calendars calendars, Store.Events events, Store.Publications publications, IPasswordHasher<Person> hasher, ServerSettings settings, IClock clock)
+    Schools schools, SchoolYears years, Store.Lists lists, People people, Store.Calendars calendars, Store.Events events, Store.Publications publications, Store.Contents contents, Store.Templates templates, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
 {
     public async Task FillWhenEmptyAsync()
     {
@@ -26,8 +32,33 @@ internal sealed class DemoFiller(
         }
         foreach (var calendar in demo.Calendars)
             await calendars.SaveAsync(null, calendar, "create", author);
-        await events.AddAllAsync(demo.Id, demo.Events);
+        await events.AddAllAsync(demo.Id, [.. await Task.WhenAll(demo.Events.Select(e => WithFilesAsync(e, author)))]);
         foreach (var publication in demo.Publications)
             await publications.SaveAsync(null, publication, "create", author);
+        foreach (var (name, e) in demo.Templates)
+            await templates.SaveAsync(demo.Id, new StoredTemplate(Guid.CreateVersion7(), name, JsonSerializer.Serialize(TemplateOf(e), json.Value.SerializerOptions)), now);
+    }
+
+    private static EventInput TemplateOf(Event e) =>
+        new(e.CalendarId, e.Title, e.Place, e.Description, TimingDto.Of(e.Timing), null, null, null, FactsDto.Of(e.Facts));
+
+    /// <summary>What the demo names as files or pictures gets its contents.</summary>
+    private async Task<Event> WithFilesAsync(Event e, Author author)
+    {
+        if (DemoSchool.HasBanner(e.Title))
+        {
+            var (large, small) = Pictures.Banner(new MemoryStream(DemoPaper.Harbour()), new Crop(0, 0, 1, 1));
+            var id = Guid.CreateVersion7();
+            await contents.AddAsync(new StoredContent(id, null, Pictures.MediaType, large.Length), author, new MemoryStream(large), new MemoryStream(small));
+            e = e with { Facts = e.Facts with { Picture = new EventPicture(id, "Boats on the slip with the lighthouse behind") } };
+        }
+        if (DemoSchool.PaperOf(e.Title) is { } name)
+        {
+            var paper = DemoPaper.Pdf(name, e.Title);
+            var id = Guid.CreateVersion7();
+            await contents.AddAsync(new StoredContent(id, null, "application/pdf", paper.Length), author, new MemoryStream(paper));
+            e = e with { Facts = e.Facts with { Files = [new EventFile(id, id, name + ".pdf", "application/pdf", paper.Length)] } };
+        }
+        return e;
     }
 }

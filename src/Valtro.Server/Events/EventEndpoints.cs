@@ -6,6 +6,7 @@ using Valtro.Core.Events;
 using Valtro.Core.Recurrence.Sentences;
 using Valtro.Core.SchoolYears;
 using Valtro.Server.Api;
+using Valtro.Server.Calendars;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -71,7 +72,9 @@ internal sealed record BulkInput(
     IReadOnlyList<string>? AddTags = null,
     bool? IsDraft = null,
     bool? IsOff = null,
-    bool Deletes = false)
+    bool Deletes = false,
+    bool SetsReach = false,
+    ReachDto? Reach = null)
 {
     public const int MaxDates = 500;
 
@@ -86,6 +89,8 @@ internal sealed record BulkInput(
         IsDraft = IsDraft,
         IsOff = IsOff,
         Deletes = Deletes,
+        SetsReach = SetsReach,
+        Reach = Reach?.ToTable(),
     };
 }
 

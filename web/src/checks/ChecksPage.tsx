@@ -11,7 +11,15 @@ import { dayOfClash, useClashText } from './useClashText';
 import { useChecks } from './useChecks';
 import './checks.scss';
 
-const KINDS = ['placeTaken', 'overCapacity', 'tooManyTests', 'onClosure', 'outsideTerm', 'twice'] as const;
+const KINDS = [
+  'placeTaken',
+  'overCapacity',
+  'tooManyTests',
+  'onClosure',
+  'outsideTerm',
+  'twice',
+  'linkClosed',
+] as const;
 
 /** What does not go together in the time ahead, each to be mended or accepted. */
 export const ChecksPage = ({ school }: { school: Session['school'] }) => {

@@ -4,9 +4,11 @@ import { Button, Form } from 'react-bootstrap';
 import { api, asProblem, type ApiProblem, type Category, type Lists, type Place } from '../shared/api/client';
 import { FieldProblem } from '../shared/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
+import { LimitSelect } from '../shared/LimitSelect';
 import { Told } from '../shared/Told';
 import { useActions } from '../workspace/actions';
 import './lists.scss';
+import { TemplateList } from './TemplateList';
 
 /** What the school keeps for all its calendars: places, categories, and the limits it holds to. */
 export const ListsPage = () => {
@@ -60,7 +62,8 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
     }
   };
   const stale = problem?.code === 'stale_version' ? (problem.current as Lists) : null;
-  const isPlaced = problem?.field && /^(categories|places|noticeDays|testsADay|mapPattern)/.test(problem.field);
+  const isPlaced =
+    problem?.field && /^(categories|places|noticeDays|testsADay|maxFileMegabytes|mapPattern)/.test(problem.field);
   const setPlace = (at: number, change: Partial<Place>) =>
     setDraft({ ...draft, places: draft.places.map((p, i) => (i === at ? { ...p, ...change } : p)) });
   const setCategory = (at: number, change: Partial<Category>) =>
@@ -160,7 +163,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
         <section aria-labelledby="categories-head">
           <h2 id="categories-head">{t('lists.categories')}</h2>
           <Rows
-            heads={[t('lists.name'), t('lists.partOf'), t('lists.assessment')]}
+            heads={[t('lists.name'), t('lists.partOf'), t('lists.assessment'), t('lists.reach')]}
             empty={t('lists.noCategories')}
             rows={draft.categories.map((category, i) => ({
               name: category.name || t('lists.newCategory'),
@@ -204,6 +207,12 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
                   checked={category.isAssessment}
                   onChange={(e) => setCategory(i, { isAssessment: e.target.checked })}
                 />,
+                <LimitSelect
+                  key="reach"
+                  label={t('lists.reach')}
+                  limit={category.reach}
+                  onLimit={(reach) => setCategory(i, { reach })}
+                />,
               ],
             }))}
           />
@@ -215,7 +224,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
                 ...draft,
                 categories: [
                   ...draft.categories,
-                  { id: crypto.randomUUID(), name: '', parentId: null, isAssessment: false },
+                  { id: crypto.randomUUID(), name: '', parentId: null, isAssessment: false, reach: null },
                 ],
               })
             }
@@ -225,7 +234,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
         </section>
         <section aria-labelledby="limits-head">
           <h2 id="limits-head">{t('lists.limits')}</h2>
-          {(['noticeDays', 'testsADay'] as const).map((limit) => (
+          {(['noticeDays', 'testsADay', 'maxFileMegabytes'] as const).map((limit) => (
             <Fragment key={limit}>
               <label className="limit">
                 {t(`lists.${limit}`)}
@@ -252,6 +261,21 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
             />
           </label>
           <FieldProblem text={wrong('mapPattern')} />
+          <label className="limit">
+            {t('lists.dateOrder')}
+            <Form.Select
+              size="sm"
+              value={String(draft.isMonthFirst)}
+              onChange={(e) => setDraft({ ...draft, isMonthFirst: e.target.value === 'true' })}
+            >
+              <option value="false">{t('lists.dayFirst')}</option>
+              <option value="true">{t('lists.monthFirst')}</option>
+            </Form.Select>
+          </label>
+        </section>
+        <section aria-labelledby="templates-head">
+          <h2 id="templates-head">{t('templates.title')}</h2>
+          <TemplateList />
         </section>
         {stale && (
           <div className="notice" role="alert">

@@ -6,6 +6,7 @@ export interface OutletEvent {
   calendar: number;
   title: string;
   place?: string;
+  /** Clean HTML. */
   description?: string;
   allDay: boolean;
   start: string;
@@ -17,6 +18,8 @@ export interface OutletEvent {
   /** A mark of its own; else its calendar's. */
   mark?: number;
   links?: { label: string; address: string }[];
+  files?: { label: string; address: string }[];
+  picture?: { address: string; alt: string };
 }
 
 export interface OutletWindow {
@@ -90,15 +93,3 @@ export const wordsFor = (texts: Texts) => {
 };
 
 export type Words = ReturnType<typeof wordsFor>;
-
-/** Splits a text into plain parts and web addresses. Only http and https become links. */
-export const linkify = (text: string): { text: string; href?: string }[] => {
-  const parts: { text: string; href?: string }[] = [];
-  let at = 0;
-  for (const match of text.matchAll(/https?:\/\/[^\s<>"]+[^\s<>".,;:!?)]/g)) {
-    parts.push({ text: text.slice(at, match.index) }, { text: match[0], href: match[0] });
-    at = match.index + match[0].length;
-  }
-  parts.push({ text: text.slice(at) });
-  return parts.filter((part) => part.text);
-};

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { linkify, markOf, type OutletEvent, type OutletStart, type Texts, type Words } from './model';
+import { markOf, type OutletEvent, type OutletStart, type Texts, type Words } from './model';
 
 interface EventProps {
   event: OutletEvent;
@@ -46,18 +46,30 @@ export const Details = ({ event, start, words, withTitle }: EventProps & { withT
       {event.place && ` · ${event.place}`}
     </p>
     {event.subtitle && <p className="subtitle">{event.subtitle}</p>}
+    {event.picture && (
+      <img
+        className="banner"
+        src={event.picture.address}
+        alt={event.picture.alt}
+        loading="lazy"
+        width="640"
+        height="256"
+      />
+    )}
     {event.description && (
-      <p className="description">
-        {linkify(event.description).map((part, i) =>
-          part.href ? (
-            <a key={i} href={part.href} target="_blank" rel="noopener nofollow">
-              {part.text}
+      // The server keeps nothing but its own clean form.
+      <div className="description" dangerouslySetInnerHTML={{ __html: event.description }} />
+    )}
+    {event.files && (
+      <ul className="links">
+        {event.files.map((file) => (
+          <li key={file.address}>
+            <a href={file.address} target="_blank" rel="noopener nofollow" download>
+              {file.label}
             </a>
-          ) : (
-            part.text
-          ),
-        )}
-      </p>
+          </li>
+        ))}
+      </ul>
     )}
     {event.links && (
       <ul className="links">

@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { lazy, Suspense, type Dispatch, type ReactNode, type SetStateAction } from 'react';
 import { Form } from 'react-bootstrap';
 import type { ApiProblem, Calendar, EditScope, Occurrence } from '../shared/api/client';
 import { FieldProblem } from '../shared/FieldProblem';
@@ -11,9 +11,14 @@ import { PlaceField } from './PlaceField';
 import { RepeatEditor } from './RepeatEditor';
 import { SheetRow } from './Sheet';
 
+// The editor is large, and the board stands before anybody opens a sheet.
+const RichField = lazy(() => import('./RichField'));
+
 interface Props {
   draft: EventDraft;
-  onDraft: (draft: EventDraft) => void;
+  onDraft: Dispatch<SetStateAction<EventDraft>>;
+  /** The saved event; null for a new one. */
+  eventId?: string | null;
   problem: ApiProblem | null;
   calendars: Calendar[];
   /** The date of a series the sheet was opened for. */
@@ -31,6 +36,7 @@ interface Props {
 export const EventFields = ({
   draft,
   onDraft,
+  eventId = null,
   problem,
   calendars,
   occurrence,
@@ -150,15 +156,15 @@ export const EventFields = ({
         {clashes}
       </SheetRow>
       <SheetRow label={t('sheet.details')}>
-        <Form.Control
-          as="textarea"
-          rows={3}
-          aria-label={t('field.description')}
-          placeholder={t('field.descriptionPlaceholder')}
-          value={draft.description}
-          isInvalid={wrong('description') !== null}
-          onChange={(e) => set({ description: e.target.value })}
-        />
+        <Suspense fallback={<div className="form-control rich-text" aria-busy="true" />}>
+          <RichField
+            label={t('field.description')}
+            placeholder={t('field.descriptionPlaceholder')}
+            html={draft.description}
+            isInvalid={wrong('description') !== null}
+            onHtml={(description) => onDraft((now) => ({ ...now, description }))}
+          />
+        </Suspense>
         <FieldProblem text={wrong('description')} />
       </SheetRow>
       <SheetRow label={t('sheet.calendar')}>
@@ -180,7 +186,8 @@ export const EventFields = ({
           home={draft.calendarId}
           calendars={calendars}
           problem={problem}
-          onFacts={(facts) => set({ facts })}
+          eventId={eventId}
+          onFacts={(change) => onDraft((now) => ({ ...now, facts: change(now.facts) }))}
         />
       )}
     </>

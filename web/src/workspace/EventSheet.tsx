@@ -12,7 +12,7 @@ import {
   type EventData,
   type Occurrence,
 } from '../shared/api/client';
-import { addDays, clockText, dayOf } from '../shared/dates';
+import { addDays, dayOf } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/Told';
 import { inputOf, useActions } from './actions';
@@ -28,7 +28,9 @@ import { forgetDraft, keptDraft, useKeepDraft } from './keptSheet';
 import { occurrenceKey } from './layout';
 import { carryOver, draftFor, SCOPES, shiftedFor } from './scopes';
 import type { Shift } from './shift';
-import { Sheet, SheetRow } from './Sheet';
+import { Sheet } from './Sheet';
+import { KeepAsTemplate, StartFrom } from './TemplateTools';
+import { WhoSees } from './WhoSees';
 
 const same = (a: EventDraft, b: EventDraft): boolean => JSON.stringify(a) === JSON.stringify(b);
 
@@ -66,6 +68,7 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
   return (
     <Sheet label={t('sheet.newEvent')} head={calendar?.title} mark={calendar?.mark ?? null} onClose={onClose}>
       <form onSubmit={(e) => void submit(e)} noValidate>
+        <StartFrom draft={draft} onDraft={setDraft} />
         <EventFields
           draft={draft}
           onDraft={setDraft}
@@ -75,6 +78,13 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
           clashes={<DraftClashes input={inputOfDraft(draft, null)} id={null} calendars={calendars} />}
           autoFocus
         />
+        {calendar && (
+          <WhoSees
+            draft={draft}
+            calendar={calendar}
+            onReach={(reach) => setDraft({ ...draft, facts: { ...draft.facts, reach } })}
+          />
+        )}
         {problem && !problem.field && <Told problem={problem} />}
         <div className="sheet-foot">
           <Button type="submit">{t('sheet.add')}</Button>
@@ -236,6 +246,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
       <EventFields
         draft={draft}
         onDraft={setDraft}
+        eventId={event.id}
         problem={problem}
         calendars={calendars}
         occurrence={isSeries && scope === 'everyDate' ? occurrence : null}
@@ -267,10 +278,21 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
         }
       />
       {isSeries && <ByHand event={event} busy={busy || dirty} onDo={onDateDo} />}
-      {calendar && <WhoSees draft={draft} calendar={calendar} />}
+      {calendar && (
+        <WhoSees
+          draft={draft}
+          calendar={calendar}
+          onReach={
+            isSeries && scope === 'thisDate'
+              ? null
+              : (reach) => setDraft({ ...draft, facts: { ...draft.facts, reach } })
+          }
+        />
+      )}
       {isSeries && dirty && scope !== 'thisDate' && (
         <EditPlan id={event.id} input={edit(base)} choices={choices} onChoices={setChoices} onDecided={setDecided} />
       )}
+      <KeepAsTemplate draft={scope === 'everyDate' ? draft : draftFor(base, occurrence, 'everyDate')} />
       <History event={event} calendars={calendars} busy={busy || dirty} />
       {(conflicts.length > 0 || stale) && (
         <div className="notice" role="alert">
@@ -401,33 +423,5 @@ const DateButtons = ({ event, date, busy, onDo, onClose }: DateButtonsProps) => 
         {isExtra ? t('sheet.removeDate') : t('sheet.leaveOut')}
       </Button>
     </>
-  );
-};
-
-/** What each audience gets of this event, as a sample. */
-const WhoSees = ({ draft, calendar }: { draft: EventDraft; calendar: Calendar }) => {
-  const { t, language } = useTexts();
-  const time = draft.allDay
-    ? t('allDay')
-    : `${clockText(`${draft.firstDay}T${draft.from}`, language)}–${clockText(`${draft.lastDay}T${draft.to}`, language)}`;
-  const sample = {
-    nothing: t('reach.nothing'),
-    timesOnly: time,
-    headlines: [draft.title, time, draft.place].filter(Boolean).join(', '),
-    everything: t('reach.everything'),
-  };
-  const { members, linkHolders, everyone } = calendar.reach;
-  const rows = { team: 'everything', members, linkHolders, everyone } as const;
-  return (
-    <SheetRow label={t('sheet.who')}>
-      <dl className="who-sees">
-        {(Object.keys(rows) as (keyof typeof rows)[]).map((audience) => (
-          <div key={audience}>
-            <dt>{t(`audience.${audience}`)}</dt>
-            <dd className={rows[audience] === 'nothing' ? 'quiet' : ''}>{sample[rows[audience]]}</dd>
-          </div>
-        ))}
-      </dl>
-    </SheetRow>
   );
 };

@@ -3,8 +3,12 @@ import { Button, Form } from 'react-bootstrap';
 import type { ApiProblem, Calendar, Category, EventLink } from '../shared/api/client';
 import { FieldProblem } from '../shared/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
+import { DETAILS } from '../shared/reach';
 import { markClass, Spine } from '../shared/Spine';
 import type { DraftFacts } from './draft';
+import { FilesField } from './FilesField';
+import { LinkChecks } from './LinkChecks';
+import { PictureField } from './PictureField';
 import { SheetRow } from './Sheet';
 import { useLists } from './useLists';
 
@@ -13,7 +17,9 @@ interface Props {
   home: string;
   calendars: Calendar[];
   problem: ApiProblem | null;
-  onFacts: (facts: DraftFacts) => void;
+  /** The saved event; null for a new one. */
+  eventId: string | null;
+  onFacts: (change: (facts: DraftFacts) => DraftFacts) => void;
 }
 
 const MARKS = Array.from({ length: 12 }, (_, i) => i + 1);
@@ -25,10 +31,10 @@ export const inTree = (categories: Category[]): Category[] =>
   categories.filter((c) => !c.parentId).flatMap((top) => [top, ...categories.filter((c) => c.parentId === top.id)]);
 
 /** What an event has beside its title, times and place; the same on all its dates. */
-export const FactFields = ({ facts, home, calendars, problem, onFacts }: Props) => {
+export const FactFields = ({ facts, home, calendars, problem, eventId, onFacts }: Props) => {
   const { t } = useTexts();
   const lists = useLists();
-  const set = (change: Partial<DraftFacts>) => onFacts({ ...facts, ...change });
+  const set = (change: Partial<DraftFacts>) => onFacts((now) => ({ ...now, ...change }));
   const wrong = (field: string) => (problem?.field?.startsWith(`facts.${field}`) ? problemText(t, problem) : null);
   const places = facts.alsoIn.map((id) => calendars.find((c) => c.id === id)).filter((c) => c !== undefined);
 
@@ -56,6 +62,22 @@ export const FactFields = ({ facts, home, calendars, problem, onFacts }: Props) 
             {places.map((c) => (
               <li key={c.id} className={markClass(c.mark)}>
                 <Spine /> {c.title}
+                <Form.Select
+                  size="sm"
+                  aria-label={t('facts.limitIn', { calendar: c.title })}
+                  value={facts.limits.find((l) => l.calendarId === c.id)?.most ?? 'everything'}
+                  onChange={(e) => {
+                    const most = DETAILS.find((d) => d === e.target.value);
+                    const others = facts.limits.filter((l) => l.calendarId !== c.id);
+                    if (most) set({ limits: most === 'everything' ? others : [...others, { calendarId: c.id, most }] });
+                  }}
+                >
+                  {DETAILS.toReversed().map((d) => (
+                    <option key={d} value={d}>
+                      {d === 'everything' ? t('facts.asCalendar') : t(`reach.detail.${d}`)}
+                    </option>
+                  ))}
+                </Form.Select>
                 <Button
                   variant="link"
                   size="sm"
@@ -87,7 +109,15 @@ export const FactFields = ({ facts, home, calendars, problem, onFacts }: Props) 
       <SheetRow label={t('facts.links')}>
         <Links links={facts.links} onLinks={(links) => set({ links })} />
         <FieldProblem text={wrong('links')} />
+        <LinkChecks links={facts.links} />
       </SheetRow>
+      <FilesField
+        files={facts.files}
+        eventId={eventId}
+        problem={wrong('files')}
+        onFiles={(change) => onFacts((now) => ({ ...now, files: change(now.files) }))}
+      />
+      <PictureField picture={facts.picture} onPicture={(picture) => set({ picture })} />
       <SheetRow label={t('facts.other')}>
         <div className="other-facts">
           <Form.Check
@@ -128,7 +158,7 @@ export const FactFields = ({ facts, home, calendars, problem, onFacts }: Props) 
             />
           </label>
           <FieldProblem text={wrong('size')} />
-          <div className="own-mark" role="group" aria-label={t('facts.mark')}>
+          <div className="event-marks" role="group" aria-label={t('facts.mark')}>
             <button type="button" aria-pressed={facts.mark === null} onClick={() => set({ mark: null })}>
               {t('facts.ownMark')}
             </button>

@@ -30,7 +30,7 @@ interface Cell {
 }
 
 /** Moves the focus between the cells by arrow keys. */
-const moveFocus = (e: KeyboardEvent<HTMLElement>) => {
+export const moveFocus = (e: KeyboardEvent<HTMLElement>) => {
   const by: Record<string, [number, number]> = {
     ArrowLeft: [-1, 0],
     ArrowRight: [1, 0],

@@ -1,6 +1,6 @@
 import { useMemo, useState, type ReactNode } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { asProblem, type BulkInput, type Calendar, type Occurrence } from '../shared/api/client';
+import { asProblem, type BulkInput, type Calendar, type Occurrence, type Reach } from '../shared/api/client';
 import { addDays, clockText, dayRangeText, longDay, shortDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/Spine';
@@ -9,6 +9,7 @@ import type { BoardProps } from './boardProps';
 import { inTree } from './FactFields';
 import { occurrenceKey } from './layout';
 import { COLUMNS, filtered, NO_FILTER, sorted, type Column, type Filter, type Flag } from './listRows';
+import { LimitSelect } from '../shared/LimitSelect';
 import { useLists } from './useLists';
 
 const FLAGS: Flag[] = ['withPlace', 'withoutPlace', 'draft', 'calledOff', 'changed', 'shortNotice'];
@@ -204,7 +205,17 @@ const Choice = ({ label, value, options, onPick }: ChoiceProps) => (
 );
 
 type Verb =
-  'moveDays' | 'calendar' | 'place' | 'category' | 'tags' | 'callOff' | 'callOn' | 'draft' | 'publish' | 'delete';
+  | 'moveDays'
+  | 'calendar'
+  | 'place'
+  | 'category'
+  | 'tags'
+  | 'reach'
+  | 'callOff'
+  | 'callOn'
+  | 'draft'
+  | 'publish'
+  | 'delete';
 
 const VERBS: Verb[] = [
   'moveDays',
@@ -212,6 +223,7 @@ const VERBS: Verb[] = [
   'place',
   'category',
   'tags',
+  'reach',
   'callOff',
   'callOn',
   'draft',
@@ -232,6 +244,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
   const actions = useActions();
   const [verb, setVerb] = useState<Verb>('moveDays');
   const [value, setValue] = useState('7');
+  const [reach, setReach] = useState<Reach | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
 
@@ -247,6 +260,8 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         return { setsCategory: true, categoryId: value || null };
       case 'tags':
         return { addTags: value.split(/[,\s]+/).filter(Boolean) };
+      case 'reach':
+        return { setsReach: true, reach };
       case 'callOff':
         return { isOff: true };
       case 'callOn':
@@ -319,6 +334,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
           ))}
         </datalist>
       )}
+      {verb === 'reach' && <LimitSelect label={t('bulk.verb.reach')} limit={reach} onLimit={setReach} />}
       {verb === 'calendar' && (
         <Choice
           label={t('bulk.toCalendar')}
@@ -344,7 +360,9 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         {t('bulk.do', { count: rows.length })}
       </Button>
       <span className="quiet">
-        {['calendar', 'category', 'tags', 'draft', 'publish'].includes(verb) ? t('bulk.whole') : t('bulk.dates')}
+        {['calendar', 'category', 'tags', 'reach', 'draft', 'publish'].includes(verb)
+          ? t('bulk.whole')
+          : t('bulk.dates')}
       </span>
       {problem && (
         <p className="notice notice-danger" role="alert">

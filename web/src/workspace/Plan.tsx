@@ -17,6 +17,8 @@ import { Hours } from './Hours';
 import { openSheet, useKeepOpen } from './keptSheet';
 import { KeysPanel } from './KeysPanel';
 import { List } from './List';
+import { PlaceLanes } from './PlaceLanes';
+import { PrintButton, PrintKey } from './Print';
 import { arrange } from './arrangement';
 import { useArrangement, useKeepBoard } from './useArrangement';
 import { FORMS, MAX_DAYS, MONTH_DAYS, useBoardWindow, type BoardForm } from './window';
@@ -131,9 +133,17 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
             </Button>
           ))}
         </ButtonGroup>
-        <Button variant="outline-primary" className="print-button" onClick={() => print()}>
-          {t('plan.print')}
-        </Button>
+        {shown.form === 'lanes' && (
+          <Button
+            variant="outline-primary"
+            aria-pressed={shown.by === 'places'}
+            active={shown.by === 'places'}
+            onClick={() => change({ by: shown.by === 'places' ? null : 'places' })}
+          >
+            {t('lanes.byPlaces')}
+          </Button>
+        )}
+        <PrintButton form={shown.form} />
       </div>
       {board.error && !data && (
         <p className="notice notice-danger" role="alert">
@@ -141,7 +151,10 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         </p>
       )}
       <div className={chosen ? 'plan-body with-sheet' : 'plan-body'}>
-        {given && shown.form === 'lanes' && <Lanes {...given} arrangement={arrangement} onArrange={arrangeAs} />}
+        {given && shown.form === 'lanes' && shown.by === 'calendars' && (
+          <Lanes {...given} arrangement={arrangement} onArrange={arrangeAs} />
+        )}
+        {given && shown.form === 'lanes' && shown.by === 'places' && <PlaceLanes {...given} />}
         {given && shown.form === 'hours' && <Hours {...given} />}
         {given && shown.form === 'list' && <List {...given} />}
         {given && shown.form === 'month' && <Month {...given} onTravel={(from) => change({ from })} />}
@@ -178,6 +191,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
           />
         )}
       </div>
+      <PrintKey calendars={seen} />
       <KeysPanel />
     </main>
   );

@@ -160,7 +160,7 @@ export const useActions = () => {
         ),
       changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>
         act(
-          api.changeMany({ setsCategory: false, deletes: false, ...input, dates }),
+          api.changeMany({ setsCategory: false, setsReach: false, deletes: false, ...input, dates }),
           () => t('done.many', { count: dates.length }),
           ({ events }) => (events.length > 0 ? api.undoMany({ events }) : Promise.resolve()),
         ),

@@ -26,6 +26,8 @@ export type DraftFacts = { [K in keyof Facts]-?: Exclude<Facts[K], undefined> } 
   links: NonNullable<Facts['links']>;
   alsoIn: string[];
   subtitle: string;
+  files: NonNullable<Facts['files']>;
+  limits: NonNullable<Facts['limits']>;
 };
 
 export const factsOf = (facts: Facts | null | undefined): DraftFacts => ({
@@ -39,6 +41,10 @@ export const factsOf = (facts: Facts | null | undefined): DraftFacts => ({
   links: facts?.links ?? [],
   alsoIn: facts?.alsoIn ?? [],
   size: facts?.size ?? null,
+  files: facts?.files ?? [],
+  picture: facts?.picture ?? null,
+  reach: facts?.reach ?? null,
+  limits: facts?.limits ?? [],
 });
 
 export const newDraft = (calendarId: string, day: Day, title = ''): EventDraft => ({

@@ -12,12 +12,19 @@ export interface Shift {
   longerMinutes: number;
   /** The calendar it goes to; null where it stays. */
   calendarId: string | null;
+  /** The place it goes to; null where it stays. */
+  place: string | null;
 }
 
-export const NO_SHIFT: Shift = { days: 0, minutes: 0, longerDays: 0, longerMinutes: 0, calendarId: null };
+export const NO_SHIFT: Shift = { days: 0, minutes: 0, longerDays: 0, longerMinutes: 0, calendarId: null, place: null };
 
 export const isNoShift = (shift: Shift): boolean =>
-  !shift.days && !shift.minutes && !shift.longerDays && !shift.longerMinutes && shift.calendarId === null;
+  !shift.days &&
+  !shift.minutes &&
+  !shift.longerDays &&
+  !shift.longerMinutes &&
+  shift.calendarId === null &&
+  shift.place === null;
 
 export const addShift = (a: Shift, b: Shift): Shift => ({
   days: a.days + b.days,
@@ -25,6 +32,7 @@ export const addShift = (a: Shift, b: Shift): Shift => ({
   longerDays: a.longerDays + b.longerDays,
   longerMinutes: a.longerMinutes + b.longerMinutes,
   calendarId: b.calendarId ?? a.calendarId,
+  place: b.place ?? a.place,
 });
 
 const MIN_LENGTH = 15;
@@ -32,10 +40,11 @@ const MIN_LENGTH = 15;
 /** A draft moved and stretched; it ends no earlier than it begins. */
 export const shiftDraft = (draft: EventDraft, shift: Shift): EventDraft => {
   const calendarId = shift.calendarId ?? draft.calendarId;
+  const place = shift.place ?? draft.place;
   if (draft.allDay) {
     const firstDay = addDays(draft.firstDay, shift.days);
     const lastDay = addDays(draft.lastDay, shift.days + shift.longerDays);
-    return { ...draft, calendarId, firstDay, lastDay: lastDay < firstDay ? firstDay : lastDay };
+    return { ...draft, calendarId, place, firstDay, lastDay: lastDay < firstDay ? firstDay : lastDay };
   }
   const by = shift.days * 1440 + shift.minutes;
   const start = addMinutes(at(draft.firstDay, draft.from), by);
@@ -45,6 +54,7 @@ export const shiftDraft = (draft: EventDraft, shift: Shift): EventDraft => {
   return {
     ...draft,
     calendarId,
+    place,
     firstDay: dayOf(start),
     from: clockOf(start),
     lastDay: dayOf(last),

@@ -140,6 +140,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
       ...NO_SHIFT,
       days: daysBetween(copied.firstDay, cell.dataset.day),
       calendarId: cell.dataset.lane ?? null,
+      place: cell.dataset.place ?? null,
     });
   };
 
@@ -199,6 +200,7 @@ const Going = ({ drag, calendars }: { drag: Exclude<Drag, { kind: 'draw' }>; cal
     <>
       <strong>{o.title}</strong> {copy && kind === 'move' ? `${t('hands.copy')} ` : ''}→ {when}
       {calendar && ` · ${calendar}`}
+      {shift.place !== null && ` · ${shift.place || t('lanes.noPlace')}`}
     </>
   );
 };

@@ -9,6 +9,8 @@ export interface Place {
   day: Day;
   /** The row's calendar; null where a place is any calendar's. */
   calendarId: string | null;
+  /** The row's place, where rows are places. */
+  place?: string | null;
   /** Minutes since midnight, where the board has a clock. */
   minute: number | null;
 }
@@ -41,6 +43,7 @@ const placeAt = (x: number, y: number): Place | null => {
       return {
         day: cell.dataset.day,
         calendarId: cell.dataset.lane ?? null,
+        place: cell.dataset.place ?? null,
         minute: cell.dataset.clock === undefined ? null : minuteAt(cell, y),
       };
   }
@@ -59,6 +62,7 @@ const moved = (occurrence: Occurrence, from: Place, to: Place): Shift => ({
   // Where it stands beside its own calendar it is moved in time only.
   calendarId:
     from.calendarId !== occurrence.calendarId || to.calendarId === occurrence.calendarId ? null : to.calendarId,
+  place: from.place === to.place ? null : (to.place ?? null),
 });
 
 const stretched = (occurrence: Occurrence, to: Place): Shift => {
@@ -106,7 +110,8 @@ export const useDrag = ({ board, occurrences, onDrop }: Options) => {
     else {
       const { occurrence: o, shift } = next;
       const lane = board.current.querySelector('[data-lane]') ? (shift.calendarId ?? o.calendarId) : null;
-      const place = (day: Day): Place => ({ day, calendarId: lane, minute: null });
+      const row = shift.place ?? begun.current?.place.place ?? null;
+      const place = (day: Day): Place => ({ day, calendarId: lane, place: row, minute: null });
       const first = addDays(o.firstDay, shift.days);
       markTargets(board.current, place(first), place(addDays(o.lastDay, shift.days + shift.longerDays)));
     }
@@ -163,7 +168,7 @@ export const useDrag = ({ board, occurrences, onDrop }: Options) => {
     if (!place) return;
     const at = { x: e.clientX, y: e.clientY };
     if (!from.occurrence) {
-      if (place.calendarId !== from.place.calendarId) return;
+      if (place.calendarId !== from.place.calendarId || place.place !== from.place.place) return;
       const [first, last] = inOrder(from.place, place);
       show({ kind: 'draw', first, last, ...at });
     } else {

@@ -1,7 +1,16 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, type Board, type Calendar, type Lists, type Place } from '../shared/api/client';
 
-const EMPTY: Lists = { categories: [], places: [], noticeDays: 0, testsADay: 0, mapPattern: '', version: 1 };
+const EMPTY: Lists = {
+  categories: [],
+  places: [],
+  noticeDays: 0,
+  testsADay: 0,
+  mapPattern: '',
+  maxFileMegabytes: 25,
+  isMonthFirst: false,
+  version: 1,
+};
 
 /** The school's categories and places. */
 export const useLists = (): Lists =>

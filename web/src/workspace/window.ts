@@ -4,6 +4,9 @@ import { monday, type Day } from '../shared/dates';
 import { useBoardSettings } from './useArrangement';
 
 export const FORMS = ['lanes', 'month', 'hours', 'list'] as const;
+/** What the rows of the lanes are. */
+export type LaneRows = 'calendars' | 'places';
+
 export type BoardForm = (typeof FORMS)[number];
 
 /** What the board shows: stands in the address, so that a link shows the same. */
@@ -11,6 +14,7 @@ export interface BoardWindow {
   form: BoardForm;
   from: Day;
   days: number;
+  by: LaneRows;
 }
 
 /** A change of the window; null for the form's own. */
@@ -34,6 +38,7 @@ export const useBoardWindow = (today: Day): [BoardWindow, (change: WindowChange)
     const from = params.get('from');
     return {
       form,
+      by: params.get('by') === 'places' ? 'places' : 'calendars',
       from: isDay(from) ? from : narrow ? today : monday(today),
       days:
         days >= 1

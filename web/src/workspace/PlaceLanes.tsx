@@ -1,0 +1,183 @@
+import { useRef, type CSSProperties } from 'react';
+import type { Lists, Occurrence } from '../shared/api/client';
+import { addDays, dayRange, longDay, weekday, type Day } from '../shared/dates';
+import { useTexts } from '../shared/i18n';
+import { BarPlace } from './BarPlace';
+import type { BoardProps } from './boardProps';
+import { DayHead } from './DayHead';
+import { newDraft } from './draft';
+import { Entry } from './Entry';
+import { moveFocus } from './Lanes';
+import { linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { NO_SHIFT } from './shift';
+import { useBoardHands } from './useBoardHands';
+import { placeNamed, useLists } from './useLists';
+
+interface Row {
+  /** What the row's events have as their place; empty for those without one. */
+  place: string;
+  holds: number | null;
+  isListed: boolean;
+}
+
+/** The school's places in their order, then the others that are used, and last what has no place. */
+export const placeRows = (lists: Lists, occurrences: Occurrence[]): Row[] => {
+  const others = new Map<string, string>();
+  for (const { place } of occurrences)
+    if (place.trim() && !placeNamed(lists, place)) others.set(place.trim().toLowerCase(), place.trim());
+  return [
+    ...lists.places.map((p) => ({ place: p.name, holds: p.capacity, isListed: true })),
+    ...[...others.values()]
+      .sort((a, b) => a.localeCompare(b))
+      .map((place) => ({ place, holds: null, isListed: false })),
+    ...(occurrences.some((o) => !o.place.trim()) ? [{ place: '', holds: null, isListed: false }] : []),
+  ];
+};
+
+/** The row an occurrence stands in. */
+export const placeOf = (lists: Lists, occurrence: Occurrence, rows: Row[]): string =>
+  placeNamed(lists, occurrence.place)?.name ??
+  rows.find((r) => r.place.toLowerCase() === occurrence.place.trim().toLowerCase())?.place ??
+  '';
+
+/** Those of a day that have the place at one time with another one. */
+export const atOnce = (occurrences: Occurrence[]): Set<Occurrence> => {
+  const found = new Set<Occurrence>();
+  const sorted = occurrences.filter((o) => !o.isCalledOff).sort((a, b) => a.start.localeCompare(b.start));
+  sorted.forEach((o, i) => {
+    for (const other of sorted.slice(i + 1)) {
+      if (other.start >= o.end) break;
+      if (other.eventId !== o.eventId) found.add(o).add(other);
+    }
+  });
+  return found;
+};
+
+/** A row a place, a column a day: which rooms are used, and where two have one at once. */
+export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoose }: BoardProps) => {
+  const { t, language } = useTexts();
+  const lists = useLists();
+  const board = useRef<HTMLDivElement>(null);
+  const shown = dayRange(from, days);
+  const info = new Map(data.days.map((day) => [day.date, day]));
+  const byId = new Map(calendars.map((c) => [c.id, c]));
+  const visible = data.occurrences.filter(
+    (o) => o.lastDay >= from && o.firstDay < addDays(from, days) && byId.has(o.calendarId),
+  );
+  const rows = placeRows(lists, visible);
+  const hands = useBoardHands({
+    board,
+    calendars: data.calendars,
+    occurrences: visible,
+    chosen,
+    onChoose,
+    onDraw: (first, last) => add(first.place ?? '', first.day, last.day),
+    step: (key, o) => {
+      const sideways = key === 'ArrowRight' ? 1 : key === 'ArrowLeft' ? -1 : 0;
+      if (sideways) return { ...NO_SHIFT, days: sideways };
+      const at = rows.findIndex((r) => r.place === placeOf(lists, o, rows));
+      const other = key === 'ArrowDown' ? rows[at + 1] : key === 'ArrowUp' ? rows[at - 1] : undefined;
+      return other ? { ...NO_SHIFT, place: other.place } : null;
+    },
+  });
+  const add = (place: string, day: Day, lastDay = day) =>
+    // A place says nothing of the calendar, so it is asked for.
+    onChoose({ kind: 'new-event', draft: { ...newDraft('', day), place, lastDay } });
+  const dayClass = (day: Day) =>
+    [day === today && 'is-today', info.get(day)?.closure && 'is-closed', weekday(day) > 5 && 'is-weekend']
+      .filter(Boolean)
+      .join(' ');
+
+  return (
+    <div
+      className={`board lanes place-lanes${hands.drag ? ' is-dragging' : ''}`}
+      ref={board}
+      style={{ '--columns': `repeat(${days}, minmax(100px, 1fr))`, '--days': days } as CSSProperties}
+      {...hands.handlers}
+      onKeyDown={(e) => {
+        hands.handlers.onKeyDown(e);
+        moveFocus(e);
+      }}
+    >
+      {hands.ghost}
+      <div className="lane lane-heads">
+        <div className="lane-head">
+          <span className="quiet">{t('lanes.places')}</span>
+        </div>
+        {shown.map((day) => (
+          <DayHead key={day} day={day} info={info.get(day)} className={dayClass(day)} quiet={false} />
+        ))}
+      </div>
+      {rows.map((row, at) => {
+        const own = visible.filter((o) => placeOf(lists, o, rows) === row.place);
+        const bars = packBars(own, from, days);
+        const name = row.place || t('lanes.noPlace');
+        return (
+          <div key={row.place} role="group" aria-label={name} className="lane">
+            <div className="lane-head">
+              <span className="lane-name">
+                {name}
+                {row.holds !== null && <span className="quiet">{t('place.holds', { count: row.holds })}</span>}
+                {!row.isListed && row.place && <span className="quiet">{t('lanes.notListed')}</span>}
+              </span>
+            </div>
+            {shown.map((day, column) => {
+              const both = row.place ? atOnce(own.filter((o) => o.firstDay <= day && day <= o.lastDay)) : new Set();
+              return (
+                <div
+                  key={day}
+                  data-day={day}
+                  data-place={row.place}
+                  className={`cell ${dayClass(day)}${both.size > 0 ? ' is-taken-twice' : ''}`}
+                  style={
+                    {
+                      gridColumn: `calc(${column + 1} + var(--head-columns))`,
+                      '--lines': linesOn(bars, column),
+                    } as CSSProperties
+                  }
+                >
+                  <button
+                    type="button"
+                    className="cell-add"
+                    data-cell={`${column},${at}`}
+                    aria-label={t('lanes.addAt', { place: name, day: longDay(day, language) })}
+                    onClick={() => add(row.place, day)}
+                  />
+                  {onDay(own, day).map((o) => {
+                    const calendar = byId.get(o.calendarId);
+                    return (
+                      calendar && (
+                        <Entry
+                          key={occurrenceKey(o)}
+                          occurrence={o}
+                          calendar={calendar}
+                          chosen={chosen}
+                          onChoose={onChoose}
+                        />
+                      )
+                    );
+                  })}
+                  {both.size > 0 && <span className="taken-twice">{t('lanes.atOnce', { count: both.size })}</span>}
+                </div>
+              );
+            })}
+            {bars.map((bar) => {
+              const calendar = byId.get(bar.occurrence.calendarId);
+              return (
+                calendar && (
+                  <BarPlace
+                    key={occurrenceKey(bar.occurrence)}
+                    bar={bar}
+                    calendar={calendar}
+                    chosen={chosen}
+                    onChoose={onChoose}
+                  />
+                )
+              );
+            })}
+          </div>
+        );
+      })}
+    </div>
+  );
+};

@@ -1,0 +1,76 @@
+import { Form } from 'react-bootstrap';
+import type { Calendar, Reach } from '../shared/api/client';
+import { clockText } from '../shared/dates';
+import { useTexts } from '../shared/i18n';
+import { AUDIENCES, DETAILS, limited, within } from '../shared/reach';
+import type { EventDraft } from './draft';
+import { SheetRow } from './Sheet';
+import { useLists } from './useLists';
+
+interface Props {
+  draft: EventDraft;
+  calendar: Calendar;
+  /** Null where the reach is not this scope's to change. */
+  onReach: ((reach: Reach | null) => void) | null;
+}
+
+/** What each audience gets of this event, as a sample; it can be less than the calendar gives, never more. */
+export const WhoSees = ({ draft, calendar, onReach }: Props) => {
+  const { t, language } = useTexts();
+  const lists = useLists();
+  const category = lists.categories.find((c) => c.id === draft.facts.categoryId)?.reach ?? null;
+  const time = draft.allDay
+    ? t('allDay')
+    : `${clockText(`${draft.firstDay}T${draft.from}`, language)}–${clockText(`${draft.lastDay}T${draft.to}`, language)}`;
+  const sample = {
+    nothing: t('reach.nothing'),
+    timesOnly: time,
+    headlines: [draft.title, time, draft.place].filter(Boolean).join(', '),
+    everything: t('reach.everything'),
+  };
+  // What there is to give, before the event itself allows less.
+  const given = within(calendar.reach, category);
+  const shown = within(given, draft.facts.reach);
+  return (
+    <SheetRow label={t('sheet.who')}>
+      <dl className="who-sees">
+        <div>
+          <dt>{t('audience.team')}</dt>
+          <dd>{sample.everything}</dd>
+        </div>
+        {AUDIENCES.map((audience) => {
+          const detail = draft.facts.isDraft ? 'nothing' : shown[audience];
+          return (
+            <div key={audience}>
+              <dt>{t(`audience.${audience}`)}</dt>
+              <dd className={detail === 'nothing' ? 'quiet' : ''}>
+                {onReach && !draft.facts.isDraft && given[audience] !== 'nothing' && (
+                  <Form.Select
+                    size="sm"
+                    aria-label={t('reach.ofEvent', { audience: t(`audience.${audience}`) })}
+                    value={shown[audience]}
+                    onChange={(e) => {
+                      const picked = DETAILS.find((d) => d === e.target.value);
+                      if (picked) onReach(limited(given, draft.facts.reach, audience, picked));
+                    }}
+                  >
+                    {DETAILS.slice(0, DETAILS.indexOf(given[audience]) + 1).map((d) => (
+                      <option key={d} value={d}>
+                        {t(`reach.detail.${d}`)}
+                      </option>
+                    ))}
+                  </Form.Select>
+                )}
+                {(detail === 'headlines' || detail === 'timesOnly' || given[audience] === 'nothing' || !onReach) && (
+                  <span>{sample[detail]}</span>
+                )}
+              </dd>
+            </div>
+          );
+        })}
+      </dl>
+      {draft.facts.isDraft && <p className="quiet">{t('reach.draft')}</p>}
+      {category && <p className="quiet">{t('reach.byCategory')}</p>}
+    </SheetRow>
+  );
+};

@@ -1,0 +1,28 @@
+import { describe, expect, it } from 'vitest';
+import type { Lists, Occurrence } from '../src/shared/api/client';
+import { atOnce, placeOf, placeRows } from '../src/workspace/PlaceLanes';
+
+const lists = {
+  places: [{ id: '1', name: 'Loft 2', capacity: 18, address: '', latitude: null, longitude: null }],
+} as unknown as Lists;
+const at = (eventId: string, place: string, from = '09:00', to = '10:00', more: Partial<Occurrence> = {}): Occurrence =>
+  ({ eventId, place, start: `2026-11-23T${from}:00`, end: `2026-11-23T${to}:00`, ...more }) as Occurrence;
+
+describe('rows by place', () => {
+  it('are the school’s places, then others that are used, then what has none', () => {
+    const all = [at('a', 'LOFT  2'), at('b', 'Old quay'), at('c', 'old quay'), at('d', ' ')];
+    const rows = placeRows(lists, all);
+    expect(rows.map((r) => r.place)).toEqual(['Loft 2', 'old quay', '']);
+    expect(all.map((o) => placeOf(lists, o, rows))).toEqual(['Loft 2', 'old quay', 'old quay', '']);
+    expect(placeRows(lists, []).map((r) => r.place)).toEqual(['Loft 2']);
+  });
+
+  it('tell what has a place at once', () => {
+    const a = at('a', 'Loft 2', '09:00', '11:00');
+    const b = at('b', 'Loft 2', '10:30', '11:30');
+    const c = at('c', 'Loft 2', '11:30', '12:00');
+    expect([...atOnce([c, b, a])].map((o) => o.eventId).sort()).toEqual(['a', 'b']);
+    expect(atOnce([a, at('b', 'Loft 2', '10:30', '11:30', { isCalledOff: true })]).size).toBe(0);
+    expect(atOnce([a, at('a', 'Loft 2', '10:00', '11:00')]).size).toBe(0);
+  });
+});
