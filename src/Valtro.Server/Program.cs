@@ -40,6 +40,7 @@ builder.Services.AddSingleton<People>();
 builder.Services.AddSingleton<Valtro.Store.Calendars>();
 builder.Services.AddSingleton<Valtro.Store.Events>();
 builder.Services.AddSingleton<Contents>();
+builder.Services.AddSingleton<Steps>();
 builder.Services.AddSingleton<LinkChecks>();
 builder.Services.AddSingleton<LinkChecker>();
 builder.Services.AddSingleton<Valtro.Store.Templates>();

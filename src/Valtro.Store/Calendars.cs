@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Dapper;
 using NodaTime;
 using Npgsql;
@@ -77,6 +78,9 @@ public sealed class Calendars(NpgsqlDataSource db)
         await write.TouchPublicationsAsync(after.Id);
         await write.CommitAsync();
     }
+
+    /// <summary>A calendar as it lies in the history.</summary>
+    internal static Calendar OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, WriteTransaction.Json)!.ToCalendar();
 
     internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId)
     {

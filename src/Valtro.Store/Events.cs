@@ -122,36 +122,6 @@ public sealed class Events(NpgsqlDataSource db)
         return [.. rows.Select(r => r.ToEntry())];
     }
 
-    /// <summary>
-    /// The last change of a person since a moment that is not undone yet, with all events it concerned; empty when there
-    /// is none. An undo takes the change before it away.
-    /// </summary>
-    public async Task<IReadOnlyList<HistoryEntry>> LastChangeAsync(Guid schoolId, Guid personId, Instant since)
-    {
-        await using var connection = await db.OpenConnectionAsync();
-        var rows = (await connection.QueryAsync<HistoryRow>(
-            """
-            select h.id, h.change_id, h.at, null as person, h.action, h.before::text as before, h.after::text as after
-            from history h
-            where h.school_id = @schoolId and h.person_id = @personId and h.entity = 'event' and h.at >= @since
-              -- What a school year did to its series is undone with the year.
-              and h.action <> 'school year'
-            order by h.at desc, h.id desc limit 2000
-            """,
-            new { schoolId, personId, since })).AsList();
-        var undone = 0;
-        foreach (var change in rows.GroupBy(r => r.ChangeId))
-        {
-            if (change.First().Action == "undo")
-                undone++;
-            else if (undone > 0)
-                undone--;
-            else
-                return [.. change.Select(r => r.ToEntry())];
-        }
-        return [];
-    }
-
     /// <summary>The events whose words are like those asked for, the best first; those in the bin are not.</summary>
     public async Task<IReadOnlyList<Event>> SearchAsync(Guid schoolId, string text, int limit)
     {
@@ -225,6 +195,9 @@ public sealed class Events(NpgsqlDataSource db)
         await InsertAsync(connection, schoolId, events);
         await transaction.CommitAsync();
     }
+
+    /// <summary>An event as it lies in the history.</summary>
+    internal static Event OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, WriteTransaction.Json)!.ToEvent();
 
     internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId, Guid? fileId = null)
     {
@@ -317,7 +290,7 @@ public sealed class Events(NpgsqlDataSource db)
 
         public HistoryEntry ToEntry() => new(Id, ChangeId, At, Person, Action, State(Before), State(After));
 
-        private static Event? State(string? text) => text is null ? null : JsonSerializer.Deserialize<Row>(text, WriteTransaction.Json)!.ToEvent();
+        private static Event? State(string? text) => text is null ? null : OfHistory(text);
     }
 
     private sealed class Row

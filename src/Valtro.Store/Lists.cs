@@ -20,7 +20,7 @@ public sealed class Lists(NpgsqlDataSource db)
 
     /// <summary>Keeps the lists; what goes out by them gets a new revision.</summary>
     /// <exception cref="StaleWriteException">The stored version is no longer the one before <paramref name="after"/>'s.</exception>
-    public async Task SaveAsync(SchoolLists after, Author author)
+    public async Task SaveAsync(SchoolLists after, Author author, string action = "change")
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
         var before = await GetAsync(write.Connection, author.SchoolId);
@@ -33,10 +33,13 @@ public sealed class Lists(NpgsqlDataSource db)
             new { author.SchoolId, lists = JsonSerializer.Serialize(after, Json), after.Version });
         if (kept == 0 || before.Version != after.Version - 1)
             throw new StaleWriteException(await GetAsync(write.Connection, author.SchoolId));
-        await write.RecordAsync("lists", author.SchoolId, "change", before, after);
+        await write.RecordAsync("lists", author.SchoolId, action, before, after);
         await write.TouchPublicationsAsync([.. await write.Connection.QueryAsync<Guid>("select id from calendar where school_id = @SchoolId", new { author.SchoolId })]);
         await write.CommitAsync();
     }
+
+    /// <summary>Lists as they lie in the history.</summary>
+    internal static SchoolLists OfHistory(string text) => JsonSerializer.Deserialize<SchoolLists>(text, Json)!;
 
     internal static async Task<SchoolLists> GetAsync(NpgsqlConnection connection, Guid schoolId) =>
         await connection.ExecuteScalarAsync<string?>("select lists::text from school_lists where school_id = @schoolId", new { schoolId }) is { } text

@@ -52,6 +52,33 @@ public sealed class HistoryTests(ServerFixture fixture) : IClassFixture<ServerFi
     }
 
     [Fact]
+    public async Task Steps_on_calendars_and_lists_are_undone_in_their_turn()
+    {
+        await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync());
+        var client = await own.SignedInAsync();
+        var calendar = await client.NewCalendarAsync("In turn");
+        await client.OpenAsync(calendar);
+        var lists = (await client.GetJsonAsync("/api/lists")).AsObject();
+        lists["noticeDays"] = 9;
+        await client.PutAsync("/api/lists", lists);
+        await client.PostAsync("/api/events", Body(calendar, "Keel"));
+        async Task<JsonNode> UndoAsync() => await client.PostAsync("/api/me/undo", new { });
+        async Task<JsonNode?> CalendarAsync() =>
+            (await client.GetJsonAsync("/api/board?from=2044-03-01&to=2044-03-08"))["calendars"]!.AsArray().FirstOrDefault(c => c!.Text("id") == calendar.Text("id"));
+
+        Assert.Equal("create", (await UndoAsync()).Text("action"));
+        Assert.Equal(9, (await client.GetJsonAsync("/api/lists")).Number("noticeDays"));
+        await UndoAsync();
+        Assert.Equal(3, (await client.GetJsonAsync("/api/lists")).Number("noticeDays"));
+        Assert.Equal("everything", (await CalendarAsync())!["reach"]!.Text("everyone"));
+        await UndoAsync();
+        Assert.Equal("nothing", (await CalendarAsync())!["reach"]!.Text("everyone"));
+        Assert.Equal("In turn", (await UndoAsync())["titles"]![0]!.GetValue<string>());
+        Assert.Null(await CalendarAsync());
+        await client.PostAsJsonAsync("/api/me/undo", new { }).ProblemAsync(404, "nothing_to_undo");
+    }
+
+    [Fact]
     public async Task A_change_of_many_is_one_step()
     {
         await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync());

@@ -38,6 +38,7 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: process.env.VALTRO_E2E_REPORT ?? 'test-results/report.json' }]],
   use: {
     baseURL: `http://127.0.0.1:${port}`,
+    actionTimeout: 60_000,
     viewport: { width: 1280, height: 800 },
     locale: 'en-CA',
     colorScheme: 'light',

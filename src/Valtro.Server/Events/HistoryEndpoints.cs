@@ -38,26 +38,54 @@ internal static class HistoryEndpoints
                 .ToList());
 
         // The last own step of the last hour, whoever forgot it: a reload, another screen.
-        api.MapPost("/me/undo", (ClaimsPrincipal user, Store.Events store, SchoolYears schoolYears, IClock clock) =>
+        api.MapPost("/me/undo", (ClaimsPrincipal user, Steps steps, Store.Events events, Store.Calendars calendars, Store.Lists lists, SchoolYears schoolYears, IClock clock) =>
             EventEndpoints.ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
-                var last = await store.LastChangeAsync(author.SchoolId, user.PersonId(), author.Now - UndoTime);
-                if (last.Count == 0)
-                    throw new NotFoundException("nothing_to_undo", "There is nothing of the last hour to undo.");
-                var current = (await store.FindAllAsync(author.SchoolId, [.. last.Select(h => h.After!.Id)])).ToDictionary(e => e.Id);
-                var edits = new List<(Event? Before, Event After)>();
-                foreach (var entry in last)
-                {
-                    if (!current.TryGetValue(entry.After!.Id, out var now))
-                        throw NotFoundException.Event();
-                    if (!IsAs(now, entry.After))
-                        throw new StaleWriteException(now);
-                    edits.Add((now, entry.Before is null ? now.Delete(author.Now) : EventDto.Of(entry.Before).ToState(now, author.Now, years.Days)));
-                }
-                await store.SaveAsync(edits, "undo", author, years);
-                return new UndoneDto(last[0].Action, [.. last.Select(h => h.After!.Title)]);
+                var last = await steps.LastAsync(author.SchoolId, user.PersonId(), author.Now - UndoTime)
+                    ?? throw new NotFoundException("nothing_to_undo", "There is nothing of the last hour to undo.");
+                foreach (var part in last.Calendars)
+                    await UndoAsync(part, calendars, author);
+                foreach (var part in last.Lists)
+                    await UndoAsync(part, lists, author);
+                if (last.Events.Count > 0)
+                    await UndoAsync(last.Events, events, author, years);
+                return new UndoneDto(last.Action, [.. last.Events.Select(p => p.After.Title), .. last.Calendars.Select(p => p.After.Title)]);
             }));
+    }
+
+    // A state is put back only over the state the step left: nobody's later work is lost.
+    private static async Task UndoAsync(IReadOnlyList<StepPart<Event>> parts, Store.Events store, Author author, KnownYears years)
+    {
+        var current = (await store.FindAllAsync(author.SchoolId, [.. parts.Select(p => p.Id)])).ToDictionary(e => e.Id);
+        var edits = new List<(Event? Before, Event After)>();
+        foreach (var part in parts)
+        {
+            if (!current.TryGetValue(part.Id, out var now))
+                throw NotFoundException.Event();
+            if (!IsAs(now, part.After))
+                throw new StaleWriteException(now);
+            edits.Add((now, part.Before is null ? now.Delete(author.Now) : EventDto.Of(part.Before).ToState(now, author.Now, years.Days)));
+        }
+        await store.SaveAsync(edits, "undo", author, years);
+    }
+
+    private static async Task UndoAsync(StepPart<Calendar> part, Store.Calendars store, Author author)
+    {
+        var now = await store.FindAsync(author.SchoolId, part.Id) ?? throw NotFoundException.Calendar();
+        // What is in the bin is there, whenever it went in.
+        if (now with { Version = 0, DeletedAt = null } != part.After with { Version = 0, DeletedAt = null } || now.DeletedAt is null != part.After.DeletedAt is null)
+            throw new StaleWriteException(now);
+        await store.SaveAsync(now, (part.Before ?? now with { DeletedAt = author.Now }) with { Version = now.Version + 1 }, "undo", author);
+    }
+
+    private static async Task UndoAsync(StepPart<SchoolLists> part, Store.Lists store, Author author)
+    {
+        var now = await store.GetAsync(author.SchoolId);
+        static string Said(SchoolLists l) => JsonSerializer.Serialize(l with { Version = 0 }, Json);
+        if (Said(now) != Said(part.After))
+            throw new StaleWriteException(now);
+        await store.SaveAsync((part.Before ?? SchoolLists.Empty) with { Version = now.Version + 1 }, author, "undo");
     }
 
     /// <summary>Whether two states of an event say the same. An undo gives back a state, not its version.</summary>

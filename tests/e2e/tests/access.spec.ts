@@ -47,6 +47,12 @@ for (const colorScheme of ['light', 'dark'] as const) {
       ).toEqual([]);
     });
 
+    test('lanes by place', async ({ page }) => {
+      await openPlan(page, '?form=lanes&by=places');
+      await expect(page.getByRole('group', { name: 'Great hall', exact: true })).toBeVisible();
+      expect(await finds(page)).toEqual([]);
+    });
+
     for (const form of ['hours', 'list'])
       test(form, async ({ page }) => {
         await openPlan(page, `?form=${form}`);

@@ -180,7 +180,7 @@ test('what the server refuses stays in the fields, with the reason beside it', a
   await sheet.getByRole('textbox', { name: 'Details' }).fill('Boots, and a lamp.');
   await sheet.getByRole('button', { name: 'Save' }).click();
   await expect(sheet.getByText('A title is needed: a word is enough.')).toBeVisible();
-  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveValue('Boots, and a lamp.');
+  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveText('Boots, and a lamp.');
   await sheet.getByLabel('Title', { exact: true }).fill('Tide walk');
   await sheet.getByLabel('To', { exact: true }).fill('17:00');
   await sheet.getByRole('button', { name: 'Save' }).click();
@@ -293,9 +293,9 @@ test('what is typed into a sheet is still there after a reload, and after anothe
   await lane.getByRole('button', { name: /^Rivets/ }).click();
   await expect(page.getByRole('complementary', { name: 'Rivets' })).toBeVisible();
   await lane.getByRole('button', { name: /^Keel bolts/ }).click();
-  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveValue('Bronze, not iron');
+  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveText('Bronze, not iron');
   await page.reload();
-  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveValue('Bronze, not iron');
+  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveText('Bronze, not iron');
   await sheet.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('“Keel bolts” is changed.')).toBeVisible();
   await page.reload();

@@ -171,14 +171,17 @@ export const EventFields = ({
         <Form.Select
           aria-label={t('field.calendar')}
           value={draft.calendarId}
+          isInvalid={wrong('calendarId') !== null}
           onChange={(e) => set({ calendarId: e.target.value })}
         >
+          {!home && <option value="">{t('field.chooseCalendar')}</option>}
           {calendars.map((c) => (
             <option key={c.id} value={c.id}>
               {c.title}
             </option>
           ))}
         </Form.Select>
+        <FieldProblem text={wrong('calendarId')} />
       </SheetRow>
       {scope !== 'thisDate' && (
         <FactFields

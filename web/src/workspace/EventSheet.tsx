@@ -4,7 +4,7 @@ import { Button, ButtonGroup } from 'react-bootstrap';
 import {
   api,
   asProblem,
-  type ApiProblem,
+  ApiProblem,
   type Calendar,
   type DateVerb,
   type EditInput,
@@ -58,6 +58,8 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
   };
   const submit = async (e: FormEvent) => {
     e.preventDefault();
+    // No calendar is ever assumed.
+    if (!calendar) return setProblem(new ApiProblem(422, 'calendar_missing', '', 'calendarId'));
     try {
       await actions.addEvent(inputOfDraft(draft, null));
       leave();

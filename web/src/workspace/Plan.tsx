@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useState, type FormEvent } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
@@ -47,6 +47,16 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
     placeholderData: keepPreviousData,
   });
   const data = board.data;
+  // The weeks before and after are there already when somebody goes on.
+  const queries = useQueryClient();
+  const isLoaded = board.isSuccess && !board.isPlaceholderData;
+  useEffect(() => {
+    if (!isLoaded || shown.form === 'month') return;
+    for (const by of [shown.days, -shown.days]) {
+      const [first, last] = [addDays(shown.from, by), addDays(to, by)];
+      void queries.prefetchQuery({ queryKey: ['board', first, last], queryFn: () => api.board(first, last) });
+    }
+  }, [isLoaded, queries, shown.form, shown.from, shown.days, to]);
   const [arrangement, arrangeAs] = useArrangement(data?.calendars ?? []);
   const keep = useKeepBoard();
   const pickForm = (form: BoardForm) => {
