@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
@@ -11,7 +12,7 @@ using static NodaTime.IsoDayOfWeek;
 namespace Valtro.Demo;
 
 /// <summary>Somebody of the demo school.</summary>
-public sealed record DemoPerson(Guid Id, string Name, string Email);
+public sealed record DemoPerson(Guid Id, string Name, string Email, SchoolRole Role);
 
 /// <summary>
 /// Lanternfell School of Boatbuilding and Navigation: a made-up school whose year lies around a given day. The same
@@ -38,9 +39,12 @@ public sealed class DemoSchool
         lists = new DemoLists(NextId);
         People =
         [
-            new DemoPerson(NextId(), "Marit Quill", "marit.quill@lanternfell.example"),
-            new DemoPerson(NextId(), "Owen Tarbell", "owen.tarbell@lanternfell.example"),
-            new DemoPerson(NextId(), "Ines Harrow", "ines.harrow@lanternfell.example"),
+            new DemoPerson(NextId(), "Marit Quill", "marit.quill@lanternfell.example", SchoolRole.Administrator),
+            new DemoPerson(NextId(), "Owen Tarbell", "owen.tarbell@lanternfell.example", SchoolRole.Administrator),
+            new DemoPerson(NextId(), "Ines Harrow", "ines.harrow@lanternfell.example", SchoolRole.Member),
+            new DemoPerson(NextId(), "Tomas Reed", "tomas.reed@lanternfell.example", SchoolRole.Member),
+            new DemoPerson(NextId(), "Bea Lindqvist", "bea.lindqvist@lanternfell.example", SchoolRole.Member),
+            new DemoPerson(NextId(), "Samir Dole", "samir.dole@lanternfell.example", SchoolRole.Member),
         ];
         MakeDiary();
         MakeClasses();
@@ -94,6 +98,27 @@ public sealed class DemoSchool
         "Entry examinations" => "What to bring",
         _ => title.Contains("trip", StringComparison.OrdinalIgnoreCase) || title.StartsWith("Visit to", StringComparison.Ordinal) ? "Permission slip" : null,
     };
+
+    /// <summary>The group of those who teach navigation, and who is in it.</summary>
+    public (string Name, IReadOnlyList<DemoPerson> People) NavigationStaff => ("Navigation staff", [People[3], People[4]]);
+
+    /// <summary>
+    /// Who has which role: Ines keeps the groups, Tomas edits and Bea proposes for classes, Samir reads what the staff has.
+    /// A null person is the group of navigation.
+    /// </summary>
+    public IReadOnlyList<(string Calendar, DemoPerson? Person, CalendarRole Role)> Shares =>
+    [
+        ("Harbour choir", People[2], CalendarRole.Keeper),
+        ("Rowing group", People[2], CalendarRole.Keeper),
+        ("School diary", People[2], CalendarRole.Proposer),
+        ("Rigging 2", People[3], CalendarRole.Editor),
+        ("Boatbuilding 1", People[3], CalendarRole.Editor),
+        ("School diary", People[4], CalendarRole.Proposer),
+        ("Rigging 2", People[4], CalendarRole.Proposer),
+        ("Navigation 2A", null, CalendarRole.Editor),
+        ("Navigation 2B", null, CalendarRole.Editor),
+        ("Staff", People[5], CalendarRole.Reader),
+    ];
 
     private Term[] Terms => [Year.Autumn, Year.Winter, Year.Spring];
 

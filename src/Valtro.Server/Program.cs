@@ -13,6 +13,7 @@ using Valtro.Server.Links;
 using Valtro.Server.Lists;
 using Valtro.Server.Live;
 using Valtro.Server.Outlets;
+using Valtro.Server.People;
 using Valtro.Server.Publications;
 using Valtro.Server.Search;
 using Valtro.Server.Sessions;
@@ -36,7 +37,15 @@ builder.Services.AddSingleton<Schools>();
 builder.Services.AddSingleton<SchoolYears>();
 builder.Services.AddSingleton<Valtro.Store.Lists>();
 builder.Services.AddSingleton<AcceptedClashes>();
-builder.Services.AddSingleton<People>();
+builder.Services.AddSingleton<Valtro.Store.People>();
+builder.Services.AddSingleton<Roles>();
+builder.Services.AddSingleton<Groups>();
+builder.Services.AddSingleton<Members>();
+builder.Services.AddSingleton<ResetThrottle>();
+builder.Services.AddHttpClient();
+builder.Services.AddSingleton<IMailWay, MailWay>();
+builder.Services.AddSingleton<Invitations>();
+builder.Services.AddSingleton<Mails>();
 builder.Services.AddSingleton<Valtro.Store.Calendars>();
 builder.Services.AddSingleton<Valtro.Store.Events>();
 builder.Services.AddSingleton<Contents>();
@@ -54,6 +63,7 @@ if (!isRead)
     builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
     builder.Services.AddHostedService<BinKeeper>();
     builder.Services.AddHostedService<LinkKeeper>();
+    builder.Services.AddHostedService<MailSender>();
 }
 builder.Services.AddSessions();
 builder.Services.AddOutlets();
@@ -75,6 +85,7 @@ app.MapMethods("/health/ready", ["GET", "HEAD"], async (NpgsqlDataSource db) =>
 
 var api = app.MapGroup("/api").RequireAuthorization();
 api.MapSessions();
+api.MapPeople();
 api.MapBoard();
 api.MapCalendars();
 api.MapSchoolYears();

@@ -18,6 +18,27 @@ app.MapGet("/tickets", () => Results.Content(Page("paper.html").Replace("{{title
 app.MapGet("/careers", () => Results.Redirect("/sign-in?back=careers"));
 app.MapGet("/sign-in", () => Results.Content(Page("paper.html").Replace("{{title}}", "Sign in to the families’ room"), "text/html; charset=utf-8"));
 app.MapGet("/summer", () => Results.Content(Page("paper.html").Replace("{{title}}", "Summer programme"), "text/html; charset=utf-8"));
+// The box that outgoing mail lands in when no mail server is set: the last of them, readable by whoever runs the demo.
+var box = new System.Collections.Concurrent.ConcurrentQueue<BoxedMail>();
+app.MapPost("/mail", (BoxedMail mail) =>
+{
+    // The same mail sent again is one mail.
+    if (box.All(m => m.Id != mail.Id))
+        box.Enqueue(mail);
+    while (box.Count > 200)
+        box.TryDequeue(out _);
+    return Results.NoContent();
+});
+app.MapGet("/mail.json", () => box.Reverse());
+app.MapGet("/mail", () =>
+{
+    string Text(string text) => System.Text.RegularExpressions.Regex.Replace(
+        System.Net.WebUtility.HtmlEncode(text), @"https?://\S+", m => $"<a href=\"{m.Value}\">{m.Value}</a>").Replace("\n", "<br>");
+    var mails = string.Join("", box.Reverse().Select(m => $"<article><h2>{Text(m.Subject)}</h2><p>to {Text(m.Recipient)}</p><p>{Text(m.Body)}</p></article>"));
+    return Results.Content(Page("mail.html").Replace("{{mails}}", mails.Length > 0 ? mails : "<p>No mail yet.</p>"), "text/html; charset=utf-8");
+});
 app.MapGet("/site.css", () => Results.Content(Page("site.css"), "text/css; charset=utf-8"));
 app.MapGet("/health/ready", () => "ready");
 app.Run();
+
+internal sealed record BoxedMail(Guid Id, string Recipient, string Subject, string Body);

@@ -74,6 +74,8 @@ public sealed class Calendars(NpgsqlDataSource db)
               """;
         if (await write.Connection.ExecuteAsync(sql, parameters) == 0)
             throw new StaleWriteException((await FindAsync(write.Connection, author.SchoolId, after.Id))!);
+        if (before is null && author.PersonId is { } maker)
+            await Roles.KeepAsync(write.Connection, author.SchoolId, after.Id, maker);
         await write.RecordAsync("calendar", after.Id, action, before is null ? null : new Row(before), row);
         await write.TouchPublicationsAsync(after.Id);
         await write.CommitAsync();

@@ -143,6 +143,13 @@ public sealed class Events(NpgsqlDataSource db)
         return [.. rows.Select(r => r.ToEvent())];
     }
 
+    /// <summary>Whether the words of an event, as somebody sees it, hold what was asked for: what they do not see finds nothing.</summary>
+    public static bool IsFoundBy(Event seen, string text)
+    {
+        var words = Words.Of(seen);
+        return Words.Fold(text).Split(' ').All(w => words.Contains(w, StringComparison.Ordinal));
+    }
+
     /// <summary>The events whose files or picture are these contents, those in the bin included.</summary>
     public async Task<IReadOnlyList<Event>> WithContentAsync(Guid schoolId, Guid contentId)
     {

@@ -1,33 +1,34 @@
 using Dapper;
 using NodaTime;
 using Npgsql;
+using Valtro.Core.People;
 
 namespace Valtro.Store;
 
 /// <summary>Somebody who can sign in.</summary>
-public sealed record Person(Guid Id, Guid SchoolId, string Name, string Email, string PasswordHash);
+public sealed record Person(Guid Id, Guid SchoolId, string Name, string Email, string PasswordHash, SchoolRole Role = SchoolRole.Member);
 
 /// <summary>People and their sessions.</summary>
 public sealed class People(NpgsqlDataSource db)
 {
-    private const string Columns = "p.id, p.school_id, p.name, p.email, p.password_hash";
+    private const string Columns = "p.id, p.school_id, p.name, p.email, p.password_hash, p.role";
 
     public async Task<Person?> FindByEmailAsync(string email)
     {
         await using var connection = await db.OpenConnectionAsync();
-        return await connection.QuerySingleOrDefaultAsync<Person>(
-            $"select {Columns} from person p where lower(p.email) = lower(@email)", new { email });
+        return (await connection.QuerySingleOrDefaultAsync<PersonRow>(
+            $"select {Columns} from person p where lower(p.email) = lower(@email) and p.left_at is null", new { email }))?.ToPerson();
     }
 
     public async Task<Person?> FindBySessionAsync(byte[] tokenHash, Instant now)
     {
         await using var connection = await db.OpenConnectionAsync();
-        return await connection.QuerySingleOrDefaultAsync<Person>(
+        return (await connection.QuerySingleOrDefaultAsync<PersonRow>(
             $"""
             select {Columns} from session s join person p on p.id = s.person_id and p.school_id = s.school_id
-            where s.token_hash = @tokenHash and s.expires_at > @now
+            where s.token_hash = @tokenHash and s.expires_at > @now and p.left_at is null
             """,
-            new { tokenHash, now });
+            new { tokenHash, now }))?.ToPerson();
     }
 
     public async Task AddAsync(Person person, Instant now)
@@ -35,10 +36,10 @@ public sealed class People(NpgsqlDataSource db)
         await using var connection = await db.OpenConnectionAsync();
         await connection.ExecuteAsync(
             """
-            insert into person (id, school_id, name, email, password_hash, created_at)
-            values (@Id, @SchoolId, @Name, @Email, @PasswordHash, @now)
+            insert into person (id, school_id, name, email, password_hash, role, created_at)
+            values (@Id, @SchoolId, @Name, @Email, @PasswordHash, @role, @now)
             """,
-            new { person.Id, person.SchoolId, person.Name, person.Email, person.PasswordHash, now });
+            new { person.Id, person.SchoolId, person.Name, person.Email, person.PasswordHash, role = (short)person.Role, now });
     }
 
     /// <summary>Keeps a new session and clears away those that have run out.</summary>
@@ -71,5 +72,17 @@ public sealed class People(NpgsqlDataSource db)
     {
         await using var connection = await db.OpenConnectionAsync();
         await connection.ExecuteAsync("delete from session where token_hash = @tokenHash", new { tokenHash });
+    }
+
+    private sealed class PersonRow
+    {
+        public Guid Id { get; init; }
+        public Guid SchoolId { get; init; }
+        public string Name { get; init; } = "";
+        public string Email { get; init; } = "";
+        public string PasswordHash { get; init; } = "";
+        public short Role { get; init; }
+
+        public Person ToPerson() => new(Id, SchoolId, Name, Email, PasswordHash, (SchoolRole)Role);
     }
 }

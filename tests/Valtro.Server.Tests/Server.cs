@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using Valtro.Demo;
+using Valtro.Server.People;
 
 namespace Valtro.Server.Tests;
 
@@ -37,7 +38,7 @@ public sealed class TestLog : ILoggerProvider, ILogger
 }
 
 /// <summary>The whole server over a database of the cluster, with the demo school in it.</summary>
-public sealed class Server(string database, bool demo = true, string standIns = "") : WebApplicationFactory<Program>
+public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null) : WebApplicationFactory<Program>
 {
     public const string Address = "https://valtro.example";
     public const string Marit = "marit.quill@lanternfell.example";
@@ -56,7 +57,12 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         builder.UseSetting("STAND_INS", standIns);
         builder.UseSetting("DEMO", demo ? "true" : "false");
         builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));
-        builder.ConfigureServices(services => services.AddSingleton<IClock>(Clock));
+        builder.ConfigureServices(services =>
+        {
+            services.AddSingleton<IClock>(Clock);
+            if (mail is IMailWay way)
+                services.AddSingleton(way);
+        });
     }
 
     /// <summary>Somebody who only looks: no cookie, no redirects.</summary>

@@ -31,8 +31,8 @@ public sealed class TemplateTests(ServerFixture fixture) : IClassFixture<ServerF
         await client.PostAsJsonAsync("/api/templates", Input("families")).ProblemAsync(409, "key_taken");
         await client.PostAsJsonAsync("/api/templates", Input(" ")).ProblemAsync(422, "title_missing");
         await client.PostAsJsonAsync("/api/templates", Input("No title", "")).ProblemAsync(422, "title_missing");
-        await client.PutAsync($"/api/templates/{made.Text("id")}", Input("Family evening"));
-        Assert.Equal("Family evening", Assert.Single((await client.GetJsonAsync("/api/templates")).AsArray(), t => t!.Text("id") == made.Text("id"))!.Text("name"));
+        await client.PutAsync($"/api/templates/{made.Text("id")}", Input("Evening of families"));
+        Assert.Equal("Evening of families", Assert.Single((await client.GetJsonAsync("/api/templates")).AsArray(), t => t!.Text("id") == made.Text("id"))!.Text("name"));
         Assert.Equal(HttpStatusCode.NoContent, (await client.DeleteAsync($"/api/templates/{made.Text("id")}")).StatusCode);
         await client.DeleteAsync($"/api/templates/{made.Text("id")}").ProblemAsync(404, "no_such_template");
     }

@@ -9,7 +9,9 @@ import { useLive } from './shared/useLive';
 import { BinPage } from './binned/BinPage';
 import { ChecksPage } from './checks/ChecksPage';
 import { ListsPage } from './lists/ListsPage';
+import { PeoplePage } from './people/PeoplePage';
 import { SignIn } from './signin/SignIn';
+import { Join, NewPassword } from './signin/WayIn';
 import { TopBar } from './workspace/TopBar';
 import { Plan } from './workspace/Plan';
 import { SchoolYearPage } from './year/SchoolYearPage';
@@ -18,8 +20,11 @@ export const App = () => {
   const { t } = useTexts();
   const queries = useQueryClient();
   const undoOlder = useCallback(() => api.undoOwn().then(() => queries.invalidateQueries()), [queries]);
+  const { pathname } = useLocation();
   const session = useQuery({ queryKey: ['session'], queryFn: api.session, staleTime: 60_000 });
 
+  if (pathname === '/join') return <Join />;
+  if (pathname === '/new-password') return <NewPassword />;
   if (session.isPending) return <p className="loading">{t('loading')}</p>;
   if (session.error) {
     const problem = asProblem(session.error);
@@ -42,6 +47,12 @@ export const App = () => {
         <Route path="/school-year" element={<SchoolYearPage school={session.data.school} />} />
         <Route path="/checks" element={<ChecksPage school={session.data.school} />} />
         <Route path="/bin" element={<BinPage school={session.data.school} />} />
+        <Route
+          path="/people"
+          element={
+            <PeoplePage isAdministrator={session.data.person.role === 'administrator'} me={session.data.person.id} />
+          }
+        />
         <Route path="/lists" element={<ListsPage />} />
         <Route path="/publish/:id?" element={<Publish />} />
         <Route path="*" element={<ToPlan />} />

@@ -29,6 +29,7 @@ export const occurrenceOf = (change: Partial<Occurrence> = {}): Occurrence => ({
   calendarId: 'c',
   date: '2026-09-01T09:00:00',
   title: 'Knots',
+  detail: 'everything',
   place: '',
   allDay: false,
   start: '2026-09-01T09:00:00',

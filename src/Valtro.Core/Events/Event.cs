@@ -1,5 +1,8 @@
 using System.Collections.Immutable;
+using System.Security.Cryptography;
+using System.Text;
 using NodaTime;
+using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
@@ -248,6 +251,33 @@ public sealed record Event
 
     /// <summary>The calendars it stands in, its home first.</summary>
     public IEnumerable<Guid> CalendarIds => Facts.AlsoIn.Prepend(CalendarId);
+
+    /// <summary>
+    /// The event with nothing left in it that a detail does not allow. As times only it has no word, no file, and an
+    /// identity that tells nobody which event it is.
+    /// </summary>
+    /// <param name="detail">The detail; at least <see cref="Detail.TimesOnly"/>.</param>
+    /// <param name="salt">What the identity of an event shown as times only is made with.</param>
+    public Event At(Detail detail, Guid salt)
+    {
+        if (detail >= Detail.Everything)
+            return this;
+        var headlines = detail >= Detail.Headlines;
+        Span<byte> hash = stackalloc byte[32];
+        if (!headlines)
+            HMACSHA256.HashData(salt.ToByteArray(), Encoding.UTF8.GetBytes(Uid), hash);
+        return this with
+        {
+            Id = headlines ? Id : new Guid(hash[..16]),
+            Uid = headlines ? Uid : Convert.ToHexStringLower(hash[..16]),
+            Title = headlines ? Title : "",
+            Place = headlines ? Place : "",
+            Description = "",
+            Facts = new EventFacts { IsFree = Facts.IsFree, Mark = headlines ? Facts.Mark : null, Reminder = headlines ? Facts.Reminder : null, AlsoIn = Facts.AlsoIn },
+            Changes = [.. Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
+            RelatedTo = headlines ? RelatedTo : null,
+        };
+    }
 
     /// <summary>
     /// Whether people hear of a date late: it was made, moved, called off or put on again less than some days before it.

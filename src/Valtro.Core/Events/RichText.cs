@@ -325,8 +325,12 @@ public static partial class RichText
                     tidy.Add(run);
             }
 
+            // Addresses are found over what belongs together, and before spaces go anywhere.
+            line.ForEach(Add);
+            List<Run> parted = [.. tidy.SelectMany(r => r.Href is null ? Linked(r) : [r])];
+            tidy.Clear();
             var isSpaced = true;
-            foreach (var run in line)
+            foreach (var run in parted)
             {
                 var text = Spaces().Replace(run.Text, " ");
                 if (isSpaced)
@@ -342,7 +346,7 @@ public static partial class RichText
                 tidy.RemoveAt(tidy.Count - 1);
                 Add(end with { Text = end.Text.TrimEnd(' ') });
             }
-            return [.. tidy.SelectMany(r => r.Href is null ? Linked(r) : [r])];
+            return tidy;
         }
     }
 

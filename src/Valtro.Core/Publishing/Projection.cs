@@ -1,6 +1,4 @@
 using System.Collections.Immutable;
-using System.Security.Cryptography;
-using System.Text;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.Reach;
@@ -233,42 +231,32 @@ public sealed record Projection(
 
     private static Detail Lower(Detail a, Detail b) => a < b ? a : b;
 
-    /// <summary>An identity that tells nobody which event it is, and is another one in every publication.</summary>
-    private static string Opaque(string uid, Guid publicationId)
-    {
-        Span<byte> hash = stackalloc byte[32];
-        HMACSHA256.HashData(publicationId.ToByteArray(), Encoding.UTF8.GetBytes(uid), hash);
-        return Convert.ToHexStringLower(hash[..16]);
-    }
-
     // What follows school days goes out as plain dates: whoever reads it needs to know of no school year.
     private static PublishedEvent Show(Event e, PlainDates plain, IReadOnlyList<PublishedCalendar> calendars, Guid publicationId, SchoolLists lists)
     {
         var calendar = calendars.MaxBy(c => c.Detail)!;
         var headlines = calendar.Detail >= Detail.Headlines;
         var everything = calendar.Detail >= Detail.Everything;
+        // In every publication an event shown as times only is another one.
+        var shown = e.At(calendar.Detail, publicationId);
         return new PublishedEvent
         {
-            Uid = headlines ? e.Uid : Opaque(e.Uid, publicationId),
+            Uid = shown.Uid,
             Calendar = calendar,
             Calendars = headlines ? [.. calendars.Where(c => c.Detail >= Detail.Headlines)] : [calendar],
             Detail = calendar.Detail,
-            Title = headlines ? e.Title : null,
-            Place = headlines ? e.Place : null,
-            Description = everything ? e.Description : null,
-            Facts = everything
-                ? e.Facts with { AlsoIn = [], Limits = [], Reach = null }
-                : new EventFacts { IsFree = e.Facts.IsFree, Mark = headlines ? e.Facts.Mark : null, Reminder = headlines ? e.Facts.Reminder : null },
+            Title = headlines ? shown.Title : null,
+            Place = headlines ? shown.Place : null,
+            Description = everything ? shown.Description : null,
+            Facts = shown.Facts with { AlsoIn = [], Limits = [], Reach = null },
             Category = everything ? lists.Category(e.Facts.CategoryId)?.Name : null,
             Where = headlines ? lists.Place(e.Place) : null,
             Timing = plain.Timing,
             Rule = plain.Rule,
             Skips = plain.LeftOut,
             Extras = plain.Added,
-            Changes = everything
-                ? e.Changes
-                : [.. e.Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
-            RelatedTo = headlines ? e.RelatedTo : null,
+            Changes = shown.Changes,
+            RelatedTo = shown.RelatedTo,
             Sequence = e.Sequence,
             CreatedAt = e.CreatedAt,
             ChangedAt = e.ChangedAt,

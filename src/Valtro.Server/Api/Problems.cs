@@ -8,6 +8,7 @@ using Valtro.Server.Events;
 using Valtro.Server.Files;
 using Valtro.Server.Lists;
 using Valtro.Server.Publications;
+using Valtro.Server.Sessions;
 using Valtro.Server.Years;
 using Valtro.Store;
 
@@ -45,6 +46,7 @@ internal static class Problems
     {
         InvalidInputException e => Of(422, e.Code, e.Message, e.Field),
         NotFoundException e => Of(404, e.Code, e.Message),
+        NotAllowedException e => Of(403, "not_allowed", e.Message),
         StaleWriteException e => Of(409, "stale_version", "Somebody changed this meanwhile. Both versions are kept: choose one.", current: e.Current switch
         {
             Event current => EventDto.Of(current),

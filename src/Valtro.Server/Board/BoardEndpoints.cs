@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using NodaTime;
 using Valtro.Core;
+using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
@@ -46,9 +47,10 @@ internal sealed record DayDto(
 /// <param name="IsDraft">Whether only the team sees it.</param>
 /// <param name="IsShortNotice">Whether people hear of it late.</param>
 /// <param name="AlsoIn">The calendars it stands in beside its own.</param>
+/// <param name="Detail">How much of it the one who asks gets.</param>
 internal sealed record OccurrenceDto(
     Guid EventId, Guid CalendarId, LocalDateTime Date, string Title, string Place, bool AllDay, LocalDateTime Start, LocalDateTime End, LocalDate FirstDay, LocalDate LastDay, bool IsSeries, bool IsChanged, bool IsCalledOff,
-    string Subtitle, Guid? CategoryId, IReadOnlyList<string> Tags, int? Mark, bool IsDraft, bool IsShortNotice, IReadOnlyList<Guid> AlsoIn);
+    string Subtitle, Guid? CategoryId, IReadOnlyList<string> Tags, int? Mark, bool IsDraft, bool IsShortNotice, IReadOnlyList<Guid> AlsoIn, Detail Detail);
 
 internal sealed record BoardDto(
     LocalDate From, LocalDate To, string Zone, IReadOnlyList<DayDto> Days, IReadOnlyList<CalendarDto> Calendars, IReadOnlyList<OccurrenceDto> Occurrences);
@@ -66,17 +68,17 @@ internal static class BoardEndpoints
 
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/board", (DayParameter from, DayParameter to, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Calendars calendars, Store.Events events) =>
-            BoardAsync(user.SchoolId(), from, to, schools, years, lists, calendars, events));
+        api.MapGet("/board", (DayParameter from, DayParameter to, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller) =>
+            BoardAsync(user.SchoolId(), from, to, schools, years, lists, events, caller));
 
-        api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Events events) =>
+        api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Events events, Caller caller) =>
         {
             var school = await schools.GetAsync(user.SchoolId());
             var year = (await years.GetAsync(school.Id)).Days.Year(date);
             var firstMonday = year.First.PlusDays(1 - (int)year.First.DayOfWeek);
             var weeks = new int[Period.DaysBetween(firstMonday, year.Last) / 7 + 1];
             var window = new TimeWindow(firstMonday, firstMonday.PlusDays(7 * weeks.Length), school.Zone);
-            foreach (var e in await events.InWindowAsync(school.Id, window))
+            foreach (var (e, _) in await caller.SeenAsync(await events.InWindowAsync(school.Id, window)))
             {
                 foreach (var seen in e.All.In(window))
                     weeks[Math.Max(0, Period.DaysBetween(firstMonday, seen.Span.FirstDay) / 7)]++;
@@ -91,7 +93,7 @@ internal static class BoardEndpoints
     }
 
     private static async Task<BoardDto> BoardAsync(
-        Guid schoolId, LocalDate from, LocalDate to, Schools schools, SchoolYears years, Store.Lists lists, Store.Calendars calendars, Store.Events events)
+        Guid schoolId, LocalDate from, LocalDate to, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller)
     {
         if (to > from.PlusDays(MaxDays))
             throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
@@ -104,13 +106,18 @@ internal static class BoardEndpoints
 
         var notice = (await lists.GetAsync(school.Id)).NoticeDays;
         var occurrences = new List<OccurrenceDto>();
-        foreach (var e in await events.InWindowAsync(school.Id, window))
+        var access = await caller.AccessAsync();
+        var listed = (await caller.CalendarsAsync()).Values.Where(access.Sees).ToList();
+        var ids = listed.Select(c => c.Id).ToHashSet();
+        foreach (var (e, detail) in await caller.SeenAsync(await events.InWindowAsync(school.Id, window)))
         {
+            // It is shown by a calendar that is seen, also when its home is not.
+            var standing = e.CalendarIds.Where(ids.Contains).ToList();
             foreach (var (date, span, timing, change) in e.All.In(window))
             {
                 occurrences.Add(new OccurrenceDto(
                     e.Id,
-                    e.CalendarId,
+                    standing[0],
                     date,
                     change?.Title ?? e.Title,
                     change?.Place ?? e.Place,
@@ -128,12 +135,12 @@ internal static class BoardEndpoints
                     e.Facts.Mark,
                     e.Facts.IsDraft,
                     e.IsShortNotice(Zones.ToInstant(span.Start, school.Zone), change, notice),
-                    e.Facts.AlsoIn));
+                    [.. standing.Skip(1)],
+                    detail));
             }
         }
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
-        var listed = await calendars.ListAsync(school.Id);
-        return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(CalendarDto.Of)], occurrences);
+        return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(c => CalendarDto.Of(c, access.RoleOn(c.Id)))], occurrences);
     }
 
     internal static DayDto Day(SchoolDays days, LocalDate date)

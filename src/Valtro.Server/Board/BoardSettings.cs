@@ -2,7 +2,6 @@ using System.Security.Claims;
 using System.Text.Json;
 using Valtro.Core;
 using Valtro.Server.Sessions;
-using Valtro.Store;
 
 namespace Valtro.Server.Board;
 
@@ -25,10 +24,10 @@ internal static class BoardSettingsEndpoints
 
     public static void MapBoardSettings(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/me/board", async (ClaimsPrincipal user, People people) =>
+        api.MapGet("/me/board", async (ClaimsPrincipal user, Store.People people) =>
             await people.BoardAsync(user.PersonId()) is { } text ? JsonSerializer.Deserialize<BoardSettingsDto>(text, Json)! : new BoardSettingsDto());
 
-        api.MapPut("/me/board", async (BoardSettingsDto settings, ClaimsPrincipal user, People people) =>
+        api.MapPut("/me/board", async (BoardSettingsDto settings, ClaimsPrincipal user, Store.People people) =>
         {
             var rows = (settings.Groups ?? []).Sum(g => 1 + (g.CalendarIds?.Count ?? 0)) + (settings.Folded?.Count ?? 0) + (settings.Hidden?.Count ?? 0);
             if (rows > MaxRows || (settings.Groups ?? []).Any(g => g.Name is null or { Length: > 100 }) || settings.Form is { Length: > 20 })

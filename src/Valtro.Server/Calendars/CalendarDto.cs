@@ -1,4 +1,5 @@
 using Valtro.Core.Events;
+using Valtro.Core.People;
 using Valtro.Core.Reach;
 
 namespace Valtro.Server.Calendars;
@@ -10,9 +11,10 @@ internal sealed record ReachDto(Detail Members, Detail LinkHolders, Detail Every
     public ReachTable ToTable() => new(Members, LinkHolders, Everyone);
 }
 
+/// <summary>A calendar, with what the one who asks is to it; null for nothing.</summary>
 internal sealed record CalendarDto(
-    Guid Id, string Title, string Description, string Group, string Zone, int Mark, ReachDto Reach, int Version, bool InBin)
+    Guid Id, string Title, string Description, string Group, string Zone, int Mark, ReachDto Reach, int Version, bool InBin, CalendarRole? Role = null)
 {
-    public static CalendarDto Of(Calendar c) => new(
-        c.Id, c.Title, c.Description, c.Group, c.Zone.Id, c.Mark, ReachDto.Of(c.Reach)!, c.Version, c.DeletedAt is not null);
+    public static CalendarDto Of(Calendar c, CalendarRole? role = null) => new(
+        c.Id, c.Title, c.Description, c.Group, c.Zone.Id, c.Mark, ReachDto.Of(c.Reach)!, c.Version, c.DeletedAt is not null, role);
 }

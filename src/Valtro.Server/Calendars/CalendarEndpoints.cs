@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.People;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
@@ -24,29 +25,30 @@ internal static class CalendarEndpoints
 
         var calendars = api.MapGroup("/calendars");
 
-        calendars.MapPost("", async (CalendarInput input, ClaimsPrincipal user, Store.Calendars store, IClock clock) =>
+        calendars.MapPost("", async (CalendarInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
         {
             var calendar = Calendar.Apply(null, Guid.CreateVersion7(), input.Title, input.Description, input.Group, input.Zone, input.Mark);
             await store.SaveAsync(null, calendar, "create", user.Author(clock));
-            return CalendarDto.Of(calendar);
+            return CalendarDto.Of(calendar, CalendarRole.Keeper);
         });
 
-        calendars.MapPut("/{id:guid}", (Guid id, CalendarInput input, ClaimsPrincipal user, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, input.Version, "change", user, store, clock, old =>
+        calendars.MapPut("/{id:guid}", (Guid id, CalendarInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
+            ChangeAsync(id, input.Version, "change", user, caller, store, clock, old =>
                 Calendar.Apply(old, old.Id, input.Title, input.Description, input.Group, input.Zone, input.Mark)));
 
-        calendars.MapPut("/{id:guid}/reach", (Guid id, ReachInput input, ClaimsPrincipal user, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, input.Version, "reach", user, store, clock, old =>
+        calendars.MapPut("/{id:guid}/reach", (Guid id, ReachInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
+            ChangeAsync(id, input.Version, "reach", user, caller, store, clock, old =>
                 old with { Reach = new ReachTable(input.Members, input.LinkHolders, input.Everyone), Version = old.Version + 1 }));
 
-        calendars.MapDelete("/{id:guid}", (Guid id, int version, ClaimsPrincipal user, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, version, "bin", user, store, clock, old => old with { DeletedAt = clock.GetCurrentInstant(), Version = old.Version + 1 }));
+        calendars.MapDelete("/{id:guid}", (Guid id, int version, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
+            ChangeAsync(id, version, "bin", user, caller, store, clock, old => old with { DeletedAt = clock.GetCurrentInstant(), Version = old.Version + 1 }));
 
-        calendars.MapPost("/{id:guid}/restore", (Guid id, ClaimsPrincipal user, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, null, "restore", user, store, clock, old => old with { DeletedAt = null, Version = old.Version + 1 }));
+        calendars.MapPost("/{id:guid}/restore", (Guid id, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
+            ChangeAsync(id, null, "restore", user, caller, store, clock, old => old with { DeletedAt = null, Version = old.Version + 1 }));
 
-        calendars.MapGet("/{id:guid}/contents", async (Guid id, ClaimsPrincipal user, Store.Calendars store) =>
+        calendars.MapGet("/{id:guid}/contents", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Calendars store) =>
         {
+            await caller.NeedAsync(id, CalendarRole.Keeper);
             var calendar = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Calendar();
             var contents = await store.ContentsAsync(user.SchoolId(), id);
             return new CalendarContentsDto(contents.Events, contents.First?.InZone(calendar.Zone).Date);
@@ -54,13 +56,14 @@ internal static class CalendarEndpoints
     }
 
     private static async Task<CalendarDto> ChangeAsync(
-        Guid id, int? version, string action, ClaimsPrincipal user, Store.Calendars store, IClock clock, Func<Calendar, Calendar> change)
+        Guid id, int? version, string action, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock, Func<Calendar, Calendar> change)
     {
+        await caller.NeedAsync(id, CalendarRole.Keeper);
         var before = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Calendar();
         if (version is not null && version != before.Version)
             throw new StaleWriteException(before);
         var after = change(before);
         await store.SaveAsync(before, after, action, user.Author(clock));
-        return CalendarDto.Of(after);
+        return CalendarDto.Of(after, CalendarRole.Keeper);
     }
 }

@@ -3,7 +3,10 @@ using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Clashes;
 using Valtro.Core.Events;
+using Valtro.Core.People;
+using Valtro.Core.Reach;
 using Valtro.Core.Time;
+using Valtro.Server.Api;
 using Valtro.Server.Events;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -56,7 +59,7 @@ internal static class CheckEndpoints
     public static void MapChecks(this IEndpointRouteBuilder api)
     {
         api.MapGet("/checks", async (
-            ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
+            ClaimsPrincipal user, Caller caller, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
         {
             var school = await schools.GetAsync(user.SchoolId());
             var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
@@ -64,18 +67,21 @@ internal static class CheckEndpoints
             var found = ClashFinder.Find(
                 await events.InWindowAsync(school.Id, window), window, await lists.GetAsync(school.Id), (await years.GetAsync(school.Id)).Days,
                 closedLinks: await links.ClosedAsync(school.Id));
-            return new ClashesDto(window.From, window.To, Grouped(found, await accepted.ListAsync(school.Id)));
+            return new ClashesDto(window.From, window.To, Grouped(await ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
         });
 
         // Computes only: what an event as it is typed would clash with.
         api.MapPost("/checks/event", async (
-            ClashesRequest request, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Store.Calendars calendars, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
+            ClashesRequest request, ClaimsPrincipal user, Caller caller, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Store.Calendars calendars, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
         {
             var school = await schools.GetAsync(user.SchoolId());
             var days = (await years.GetAsync(school.Id)).Days;
             var now = clock.GetCurrentInstant();
             var before = request.Id is { } id ? await events.FindAsync(school.Id, id) : null;
             var draft = await EventEndpoints.DraftAsync(request.Event, before, school.Id, calendars);
+            await caller.NeedAsync(request.Event.CalendarId, CalendarRole.Proposer);
+            if (before is not null && await caller.DetailOfAsync(before) < Detail.Everything)
+                throw NotFoundException.Event();
             // Without a title it clashes all the same.
             var typed = Event.Create(before?.Id ?? Guid.Empty, request.Event.CalendarId, draft with { Title = string.IsNullOrWhiteSpace(draft.Title) ? "…" : draft.Title }, now, days);
             if (before is not null && typed.Rule is not null)
@@ -89,11 +95,12 @@ internal static class CheckEndpoints
             var window = new TimeWindow(first, first.PlusDays(DaysTyped), school.Zone);
             var others = (await events.InWindowAsync(school.Id, window)).Where(e => e.Id != typed.Id);
             var found = ClashFinder.Find(others.Append(typed), window, await lists.GetAsync(school.Id), days, typed.Id, await links.ClosedAsync(school.Id));
-            return new ClashesDto(window.From, window.To, Grouped(found, await accepted.ListAsync(school.Id)));
+            return new ClashesDto(window.From, window.To, Grouped(await ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
         });
 
-        api.MapPost("/checks/accept", async (AcceptInput input, ClaimsPrincipal user, AcceptedClashes accepted, IClock clock) =>
+        api.MapPost("/checks/accept", async (AcceptInput input, ClaimsPrincipal user, Caller caller, AcceptedClashes accepted, IClock clock) =>
         {
+            await caller.NeedEditorAsync();
             if (input.Key is not { Length: > 0 and <= MaxKey })
                 throw new InvalidInputException("no_such_clash", "key", "There is no such clash.");
             var reason = Texts.Line(input.Reason, "reason", 300);
@@ -103,12 +110,30 @@ internal static class CheckEndpoints
             return TypedResults.NoContent();
         });
 
-        api.MapPost("/checks/take-back", async (AcceptInput input, ClaimsPrincipal user, AcceptedClashes accepted) =>
+        api.MapPost("/checks/take-back", async (AcceptInput input, ClaimsPrincipal user, Caller caller, AcceptedClashes accepted) =>
         {
+            await caller.NeedEditorAsync();
             await accepted.TakeBackAsync(user.SchoolId(), input.Key ?? "");
             return TypedResults.NoContent();
         });
     }
+
+    /// <summary>The clashes that concern who looks: of the team's events, the other one told no more of than they may see.</summary>
+    private static async Task<IReadOnlyList<Clash>> ShownAsync(IReadOnlyList<Clash> found, Caller caller)
+    {
+        var shown = new List<Clash>();
+        foreach (var clash in found)
+        {
+            var (own, others) = (await caller.IsTeamOfAsync(clash.Event), clash.Other is not null && await caller.IsTeamOfAsync(clash.Other));
+            if (own || others)
+                shown.Add(clash with { Event = await AsSeenAsync(clash.Event, caller), Other = clash.Other is null ? null : await AsSeenAsync(clash.Other, caller) });
+        }
+        return shown;
+    }
+
+    // The identity stays: a clash is known by it.
+    private static async Task<Event> AsSeenAsync(Event e, Caller caller) =>
+        await caller.DetailOfAsync(e) is var detail && detail >= Detail.Headlines || e.Id == Guid.Empty ? e : e.At(Detail.TimesOnly, Guid.Empty) with { Id = e.Id };
 
     private static IReadOnlyList<ClashDto> Grouped(IReadOnlyList<Clash> found, IReadOnlyDictionary<string, AcceptedClash> accepted) =>
         [.. found.GroupBy(c => c.Key).Select(same =>

@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+using System.Text;
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.Json;
 using Microsoft.AspNetCore.Identity;
@@ -13,7 +15,7 @@ namespace Valtro.Server.Demo;
 
 /// <summary>Fills an empty database with the demo school.</summary>
 internal sealed class DemoFiller(
-    Schools schools, SchoolYears years, Store.Lists lists, People people, Store.Calendars calendars, Store.Events events, Store.Publications publications, Store.Contents contents, Store.Templates templates, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
+    Schools schools, SchoolYears years, Store.Lists lists, Store.People people, Groups groups, Roles roles, Store.Calendars calendars, Store.Events events, Store.Publications publications, Store.Contents contents, Store.Templates templates, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
 {
     public async Task FillWhenEmptyAsync()
     {
@@ -28,10 +30,14 @@ internal sealed class DemoFiller(
         foreach (var person in demo.People)
         {
             var hash = hasher.HashPassword(null!, DemoSchool.Password);
-            await people.AddAsync(new Person(person.Id, demo.Id, person.Name, person.Email, hash), now);
+            await people.AddAsync(new Person(person.Id, demo.Id, person.Name, person.Email, hash, person.Role), now);
         }
         foreach (var calendar in demo.Calendars)
             await calendars.SaveAsync(null, calendar, "create", author);
+        var (groupName, inGroup) = demo.NavigationStaff;
+        var group = await groups.AddAsync(groupName, [.. inGroup.Select(p => p.Id)], author);
+        foreach (var (title, person, role) in demo.Shares)
+            await roles.SetAsync(demo.Calendars.Single(c => c.Title == title).Id, person?.Id, person is null ? group : null, role, author);
         await events.AddAllAsync(demo.Id, [.. await Task.WhenAll(demo.Events.Select(e => WithFilesAsync(e, author)))]);
         foreach (var publication in demo.Publications)
             await publications.SaveAsync(null, publication, "create", author);
@@ -42,20 +48,23 @@ internal sealed class DemoFiller(
     private static EventInput TemplateOf(Event e) =>
         new(e.CalendarId, e.Title, e.Place, e.Description, TimingDto.Of(e.Timing), null, null, null, FactsDto.Of(e.Facts));
 
+    /// <summary>An identity that is the same in every filling.</summary>
+    private static Guid IdOf(Event e, string what) => new(SHA256.HashData(Encoding.UTF8.GetBytes($"{e.Id} {what}")).AsSpan(0, 16));
+
     /// <summary>What the demo names as files or pictures gets its contents.</summary>
     private async Task<Event> WithFilesAsync(Event e, Author author)
     {
         if (DemoSchool.HasBanner(e.Title))
         {
             var (large, small) = Pictures.Banner(new MemoryStream(DemoPaper.Harbour()), new Crop(0, 0, 1, 1));
-            var id = Guid.CreateVersion7();
+            var id = IdOf(e, "picture");
             await contents.AddAsync(new StoredContent(id, null, Pictures.MediaType, large.Length), author, new MemoryStream(large), new MemoryStream(small));
             e = e with { Facts = e.Facts with { Picture = new EventPicture(id, "Boats on the slip with the lighthouse behind") } };
         }
         if (DemoSchool.PaperOf(e.Title) is { } name)
         {
             var paper = DemoPaper.Pdf(name, e.Title);
-            var id = Guid.CreateVersion7();
+            var id = IdOf(e, "paper");
             await contents.AddAsync(new StoredContent(id, null, "application/pdf", paper.Length), author, new MemoryStream(paper));
             e = e with { Facts = e.Facts with { Files = [new EventFile(id, id, name + ".pdf", "application/pdf", paper.Length)] } };
         }

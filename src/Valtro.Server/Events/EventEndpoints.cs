@@ -3,6 +3,7 @@ using System.Security.Claims;
 using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
+using Valtro.Core.Reach;
 using Valtro.Core.Recurrence.Sentences;
 using Valtro.Core.SchoolYears;
 using Valtro.Server.Api;
@@ -131,24 +132,36 @@ internal static class EventEndpoints
     {
         var events = api.MapGroup("/events");
 
-        events.MapGet("/{id:guid}", async (Guid id, ClaimsPrincipal user, Store.Events store) =>
-            EventDto.Of(await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Event()));
+        events.MapGet("/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Events store) =>
+        {
+            var e = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Event();
+            var detail = await caller.DetailOfAsync(e);
+            return detail switch
+            {
+                Detail.Everything => EventDto.Of(e),
+                // Where else it stands is not said either.
+                Detail.Headlines => EventDto.Of(e.At(detail, user.PersonId()) with { Facts = EventFacts.None }),
+                _ => throw NotFoundException.Event(),
+            };
+        });
 
-        events.MapPost("", (EventInput input, ClaimsPrincipal user, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        events.MapPost("", (EventInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
                 var draft = await DraftAsync(input, null, author.SchoolId, calendars);
                 var e = Event.Create(Guid.CreateVersion7(), input.CalendarId, draft, author.Now, years.Days);
+                await caller.NeedChangeAsync(null, e);
                 await store.SaveAsync(null, e, "create", author, years);
                 return EventDto.Of(e);
             }));
 
-        events.MapPut("/{id:guid}", (Guid id, EditInput input, ClaimsPrincipal user, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        events.MapPut("/{id:guid}", (Guid id, EditInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
                 var plan = await PlanAsync(id, input, author, store, calendars, years.Days);
+                await NeedAsync(caller, plan);
                 if (plan.Undecided.Count > 0)
                     throw new InvalidInputException("changes_undecided", "choices", "Some changed dates no longer fit. Decide for each what becomes of it.");
                 if (!plan.IsEmpty)
@@ -157,9 +170,10 @@ internal static class EventEndpoints
             }));
 
         // Computes only: what the edit would do, before it is done.
-        events.MapPost("/{id:guid}/plan", async (Guid id, EditInput input, ClaimsPrincipal user, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        events.MapPost("/{id:guid}/plan", async (Guid id, EditInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
         {
             var plan = await PlanAsync(id, input, user.Author(clock), store, calendars, (await schoolYears.GetAsync(user.SchoolId())).Days);
+            await NeedAsync(caller, plan);
             static PlannedChangeDto Planned(PlannedChange c) => new(ChangeDto.Of(c.Change), c.To, c.Nearest);
             return new PlanDto(
                 plan.Second is not null,
@@ -173,7 +187,7 @@ internal static class EventEndpoints
         });
 
         // Several new ones, as from a pasted list: all of them or none.
-        events.MapPost("/many", (ManyInput input, ClaimsPrincipal user, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        events.MapPost("/many", (ManyInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
@@ -188,13 +202,14 @@ internal static class EventEndpoints
                 {
                     var draft = Draft(one, null, homes[one.CalendarId]);
                     made.Add((null, Event.Create(Guid.CreateVersion7(), one.CalendarId, draft, author.Now, years.Days)));
+                    await caller.NeedChangeAsync(null, made[^1].After);
                 }
                 await store.SaveAsync(made, "create", author, years);
                 return made.Select(e => EventDto.Of(e.After)).ToList();
             }));
 
         // Many at once: all of them or none, and one way back.
-        events.MapPost("/bulk", (BulkInput input, ClaimsPrincipal user, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        events.MapPost("/bulk", (BulkInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
@@ -211,12 +226,14 @@ internal static class EventEndpoints
                     .Select(e => (Before: e, After: BulkEditor.Apply(e, [.. chosen[e.Id].Distinct().Order()], action, author.Now, years.Days)))
                     .Where(e => !ReferenceEquals(e.Before, e.After))
                     .ToList();
+                foreach (var (one, after) in edits)
+                    await caller.NeedChangeAsync(one, after);
                 if (edits.Count > 0)
                     await store.SaveAsync([.. edits.Select(e => ((Event?)e.Before, e.After))], "change many", author, years);
                 return new BulkDto([.. edits.Select(e => new BulkChangedDto(EventDto.Of(e.Before), e.After.Version))]);
             }));
 
-        events.MapPost("/undo", (UndoManyInput input, ClaimsPrincipal user, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        events.MapPost("/undo", (UndoManyInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
@@ -236,11 +253,13 @@ internal static class EventEndpoints
                         throw NotFoundException.Calendar();
                     edits.Add((current, state.ToState(current, author.Now, years.Days)));
                 }
+                foreach (var (one, after) in edits)
+                    await caller.NeedChangeAsync(one, after);
                 await store.SaveAsync(edits, "undo", author, years);
                 return new BulkDto([.. edits.Select(e => new BulkChangedDto(EventDto.Of(e.Before!), e.After.Version))]);
             }));
 
-        events.MapPost("/{id:guid}/undo", (Guid id, UndoInput input, ClaimsPrincipal user, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        events.MapPost("/{id:guid}/undo", (Guid id, UndoInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
@@ -254,40 +273,43 @@ internal static class EventEndpoints
                     if (await store.FindAsync(author.SchoolId, added) is { RelatedTo: { } origin } e && origin == before.Uid)
                         edits.Add((e, e.Delete(author.Now)));
                 }
+                foreach (var (one, other) in edits)
+                    await caller.NeedChangeAsync(one, other);
                 await store.SaveAsync(edits, "undo", author, years);
                 return EventDto.Of(after);
             }));
 
-        events.MapPost("/{id:guid}/call-off", (Guid id, SkipInput input, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, input.Version, "call off", user, store, clock, (e, now) => e.CallOff(input.Date, true, now)));
+        events.MapPost("/{id:guid}/call-off", (Guid id, SkipInput input, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, input.Version, "call off", user, caller, store, clock, (e, now) => e.CallOff(input.Date, true, now)));
 
-        events.MapPost("/{id:guid}/call-on", (Guid id, SkipInput input, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, input.Version, "call on", user, store, clock, (e, now) => e.CallOff(input.Date, false, now)));
+        events.MapPost("/{id:guid}/call-on", (Guid id, SkipInput input, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, input.Version, "call on", user, caller, store, clock, (e, now) => e.CallOff(input.Date, false, now)));
 
-        events.MapPost("/{id:guid}/as-others", (Guid id, SkipInput input, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, input.Version, "as others", user, store, clock, (e, now) => e.WithoutChange(input.Date, now)));
+        events.MapPost("/{id:guid}/as-others", (Guid id, SkipInput input, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, input.Version, "as others", user, caller, store, clock, (e, now) => e.WithoutChange(input.Date, now)));
 
-        events.MapPost("/{id:guid}/add-date", (Guid id, SkipInput input, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, input.Version, "add date", user, store, clock, (e, now) => e.AddDate(input.Date, now)));
+        events.MapPost("/{id:guid}/add-date", (Guid id, SkipInput input, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, input.Version, "add date", user, caller, store, clock, (e, now) => e.AddDate(input.Date, now)));
 
-        events.MapPost("/{id:guid}/remove-date", (Guid id, SkipInput input, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, input.Version, "remove date", user, store, clock, (e, now) => e.RemoveExtra(input.Date, now)));
+        events.MapPost("/{id:guid}/remove-date", (Guid id, SkipInput input, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, input.Version, "remove date", user, caller, store, clock, (e, now) => e.RemoveExtra(input.Date, now)));
 
-        events.MapDelete("/{id:guid}", (Guid id, int version, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, version, "bin", user, store, clock, (e, now) => e.Delete(now)));
+        events.MapDelete("/{id:guid}", (Guid id, int version, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, version, "bin", user, caller, store, clock, (e, now) => e.Delete(now)));
 
-        events.MapPost("/{id:guid}/restore", (Guid id, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, null, "restore", user, store, clock, (e, now) => e.Restore(now)));
+        events.MapPost("/{id:guid}/restore", (Guid id, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, null, "restore", user, caller, store, clock, (e, now) => e.Restore(now)));
 
-        events.MapPost("/{id:guid}/leave-out", (Guid id, SkipInput input, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, input.Version, "leave out", user, store, clock, (e, now) => e.Skip(input.Date, now)));
+        events.MapPost("/{id:guid}/leave-out", (Guid id, SkipInput input, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, input.Version, "leave out", user, caller, store, clock, (e, now) => e.Skip(input.Date, now)));
 
-        events.MapPost("/{id:guid}/put-back", (Guid id, SkipInput input, ClaimsPrincipal user, Store.Events store, IClock clock) =>
-            ChangeAsync(id, input.Version, "put back", user, store, clock, (e, now) => e.Unskip(input.Date, now)));
+        events.MapPost("/{id:guid}/put-back", (Guid id, SkipInput input, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock) =>
+            ChangeAsync(id, input.Version, "put back", user, caller, store, clock, (e, now) => e.Unskip(input.Date, now)));
 
         // Computes only: the sheet shows the dates of what is being typed.
-        events.MapPost("/dates", async (DatesRequest request, ClaimsPrincipal user, Store.Calendars calendars, SchoolYears years) =>
+        events.MapPost("/dates", async (DatesRequest request, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years) =>
         {
+            await caller.NeedSightAsync(request.CalendarId);
             var calendar = await calendars.FindAsync(user.SchoolId(), request.CalendarId) ?? throw NotFoundException.Calendar();
             var draft = new EventDraft(null, null, null, request.Timing.ToTiming(calendar.Zone), request.Rule?.ToRule(), request.Follows?.ToRule());
             return Dates(draft, calendar, (await years.GetAsync(user.SchoolId())).Days, request.Language, request.Skips ?? [], request.Extras ?? [], request.Around, request.Month);
@@ -362,6 +384,13 @@ internal static class EventEndpoints
         return SeriesEditor.Plan(before, edit, choices, author.Now, Guid.CreateVersion7, days);
     }
 
+    private static async Task NeedAsync(Caller caller, SeriesPlan plan)
+    {
+        await caller.NeedChangeAsync(plan.Before, plan.After);
+        foreach (var added in plan.Added)
+            await caller.NeedChangeAsync(plan.Before, added);
+    }
+
     internal static async Task<EventDraft> DraftAsync(EventInput input, Event? before, Guid schoolId, Store.Calendars calendars)
     {
         var calendar = await HomeAsync(input.CalendarId, schoolId, calendars);
@@ -394,10 +423,12 @@ internal static class EventEndpoints
     }
 
     private static async Task<EventDto> ChangeAsync(
-        Guid id, int? version, string action, ClaimsPrincipal user, Store.Events store, IClock clock, Func<Event, Instant, Event> change)
+        Guid id, int? version, string action, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock, Func<Event, Instant, Event> change)
     {
         var author = user.Author(clock);
         var before = await FindAsync(id, version, author, store);
+        // Whoever may not change it learns nothing by trying.
+        await caller.NeedChangeAsync(before, before);
         var after = change(before, author.Now);
         if (after != before)
             await store.SaveAsync(before, after, action, author);

@@ -3,6 +3,7 @@ using System.Text.Json;
 using NodaTime;
 using NodaTime.Serialization.SystemTextJson;
 using Valtro.Core.Events;
+using Valtro.Core.People;
 using Valtro.Server.Api;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -27,35 +28,50 @@ internal static class HistoryEndpoints
 
     public static void MapHistory(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/events/{id:guid}/history", async (Guid id, ClaimsPrincipal user, Store.Events store) =>
-            (await store.HistoryAsync(user.SchoolId(), id))
+        api.MapGet("/events/{id:guid}/history", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Events store) =>
+        {
+            // What was is the team's alone: it may have been less open then.
+            if (await store.FindAsync(user.SchoolId(), id) is not { } e || !await caller.IsTeamOfAsync(e))
+                throw NotFoundException.Event();
+            return (await store.HistoryAsync(user.SchoolId(), id))
                 .Select(h => new HistoryDto(h.Id, h.At, h.Person, h.Action, h.Before is null ? null : EventDto.Of(h.Before), h.After is null ? null : EventDto.Of(h.After)))
-                .ToList());
+                .ToList();
+        });
 
-        api.MapGet("/bin", async (ClaimsPrincipal user, Store.Events store) =>
-            (await store.BinAsync(user.SchoolId()))
+        api.MapGet("/bin", async (ClaimsPrincipal user, Caller caller, Store.Events store) =>
+        {
+            var may = await caller.AccessAsync();
+            return (await store.BinAsync(user.SchoolId()))
+                .Where(e => may.Has(e.CalendarId, CalendarRole.Editor))
                 .Select(e => new BinnedDto(e.Id, e.CalendarId, e.Title, e.Timing.Start, e.Rule is not null, e.DeletedAt!.Value, e.DeletedAt.Value + Event.BinTime))
-                .ToList());
+                .ToList();
+        });
 
         // The last own step of the last hour, whoever forgot it: a reload, another screen.
-        api.MapPost("/me/undo", (ClaimsPrincipal user, Steps steps, Store.Events events, Store.Calendars calendars, Store.Lists lists, SchoolYears schoolYears, IClock clock) =>
+        api.MapPost("/me/undo", (ClaimsPrincipal user, Caller caller, Steps steps, Store.Events events, Store.Calendars calendars, Store.Lists lists, SchoolYears schoolYears, IClock clock) =>
             EventEndpoints.ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
                 var last = await steps.LastAsync(author.SchoolId, user.PersonId(), author.Now - UndoTime)
                     ?? throw new NotFoundException("nothing_to_undo", "There is nothing of the last hour to undo.");
                 foreach (var part in last.Calendars)
+                    {
+                    await caller.NeedAsync(part.Id, CalendarRole.Keeper);
                     await UndoAsync(part, calendars, author);
+                }
                 foreach (var part in last.Lists)
+                    {
+                    await caller.NeedAdministratorAsync();
                     await UndoAsync(part, lists, author);
+                }
                 if (last.Events.Count > 0)
-                    await UndoAsync(last.Events, events, author, years);
+                    await UndoAsync(last.Events, caller, events, author, years);
                 return new UndoneDto(last.Action, [.. last.Events.Select(p => p.After.Title), .. last.Calendars.Select(p => p.After.Title)]);
             }));
     }
 
     // A state is put back only over the state the step left: nobody's later work is lost.
-    private static async Task UndoAsync(IReadOnlyList<StepPart<Event>> parts, Store.Events store, Author author, KnownYears years)
+    private static async Task UndoAsync(IReadOnlyList<StepPart<Event>> parts, Caller caller, Store.Events store, Author author, KnownYears years)
     {
         var current = (await store.FindAllAsync(author.SchoolId, [.. parts.Select(p => p.Id)])).ToDictionary(e => e.Id);
         var edits = new List<(Event? Before, Event After)>();
@@ -66,6 +82,7 @@ internal static class HistoryEndpoints
             if (!IsAs(now, part.After))
                 throw new StaleWriteException(now);
             edits.Add((now, part.Before is null ? now.Delete(author.Now) : EventDto.Of(part.Before).ToState(now, author.Now, years.Days)));
+            await caller.NeedChangeAsync(now, edits[^1].After);
         }
         await store.SaveAsync(edits, "undo", author, years);
     }

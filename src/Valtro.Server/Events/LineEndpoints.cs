@@ -3,6 +3,7 @@ using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.LineEntry;
+using Valtro.Core.People;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
@@ -36,13 +37,13 @@ internal static class LineEndpoints
         api.MapPost("/rule", (RuleTextRequest request) =>
             RuleDto.Of(RecurrenceRule.Parse((request.Text ?? "").Trim(), request.Zone is { Length: > 0 } zone ? Zones.Get(zone) : null))!);
 
-        api.MapPost("/line", async (LineRequest request, ClaimsPrincipal user, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
-            (await ReaderAsync(request.CalendarId, request.Day, request.Language, user, calendars, years, lists, schools, clock))(request.Text ?? ""));
+        api.MapPost("/line", async (LineRequest request, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
+            (await ReaderAsync(request.CalendarId, request.Day, request.Language, user, caller, calendars, years, lists, schools, clock))(request.Text ?? ""));
 
         // Lines of a document or rows of a spreadsheet; one that cannot be read is told, and the rest goes on.
-        api.MapPost("/lines", async (LinesRequest request, ClaimsPrincipal user, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
+        api.MapPost("/lines", async (LinesRequest request, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
         {
-            var read = await ReaderAsync(request.CalendarId, request.Day, request.Language, user, calendars, years, lists, schools, clock);
+            var read = await ReaderAsync(request.CalendarId, request.Day, request.Language, user, caller, calendars, years, lists, schools, clock);
             var lines = (request.Lines ?? []).Select(l => l ?? "").ToList();
             if (lines.Count is 0 or > LinesRequest.MaxLines)
                 throw new InvalidInputException("too_many_lines", "lines", $"Paste between 1 and {LinesRequest.MaxLines} lines at a time.");
@@ -62,8 +63,10 @@ internal static class LineEndpoints
 
     /// <summary>What reads lines typed in a calendar on a day.</summary>
     private static async Task<Func<string, LineDto>> ReaderAsync(
-        Guid calendarId, LocalDate day, string? language, ClaimsPrincipal user, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock)
+        Guid calendarId, LocalDate day, string? language, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock)
     {
+        await caller.NeedSightAsync(calendarId);
+        var may = await caller.AccessAsync();
         var calendar = await calendars.FindAsync(user.SchoolId(), calendarId) ?? throw NotFoundException.Calendar();
         var days = (await years.GetAsync(user.SchoolId())).Days;
         var school = await schools.GetAsync(user.SchoolId());
@@ -73,7 +76,7 @@ internal static class LineEndpoints
             MonthFirst = kept.IsMonthFirst,
             Today = clock.GetCurrentInstant().InZone(school.Zone).Date,
             Categories = [.. kept.Categories.Select(c => new LineName(c.Id, c.Name))],
-            Calendars = [.. (await calendars.ListAsync(school.Id)).Where(c => c.Id != calendar.Id).Select(c => new LineName(c.Id, c.Title))],
+            Calendars = [.. (await caller.CalendarsAsync()).Values.Where(c => c.Id != calendar.Id && may.Has(c.Id, CalendarRole.Editor)).Select(c => new LineName(c.Id, c.Title))],
         };
         return text =>
         {

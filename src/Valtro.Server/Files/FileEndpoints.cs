@@ -4,6 +4,7 @@ using Microsoft.Net.Http.Headers;
 using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Files;
+using Valtro.Core.Reach;
 using Valtro.Server.Api;
 using Valtro.Server.Events;
 using Valtro.Server.Sessions;
@@ -47,18 +48,20 @@ internal static class FileEndpoints
             return new PictureDto(id, "");
         }).WithMetadata(new DisableRequestSizeLimitAttribute());
 
-        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, ClaimsPrincipal user, Contents contents, Store.Events events) =>
+        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events) =>
         {
             var content = await contents.FindAsync(user.SchoolId(), id) ?? throw Missing();
             // Before it is saved with an event, it is its bringer's.
-            if (content.PersonId != user.PersonId() && (await events.WithContentAsync(user.SchoolId(), id)).Count == 0)
+            if (content.PersonId != user.PersonId() && !(await caller.SeenAsync(await events.WithContentAsync(user.SchoolId(), id))).Any(s => s.Detail == Detail.Everything))
                 throw Missing();
             return await SendAsync(http, contents, content, variant == "small" ? 1 : 0, null);
         });
 
-        api.MapGet("/events/{eventId:guid}/files/{fileId:guid}/{name?}", async (Guid eventId, Guid fileId, string? name, HttpContext http, ClaimsPrincipal user, Contents contents, Store.Events events) =>
+        api.MapGet("/events/{eventId:guid}/files/{fileId:guid}/{name?}", async (Guid eventId, Guid fileId, string? name, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events) =>
         {
             var e = await events.FindAsync(user.SchoolId(), eventId) ?? throw NotFoundException.Event();
+            if (await caller.DetailOfAsync(e) < Detail.Everything)
+                throw NotFoundException.Event();
             var file = e.Facts.Files.FirstOrDefault(f => f.Id == fileId) ?? throw Missing();
             var content = await contents.FindAsync(user.SchoolId(), file.ContentId) ?? throw Missing();
             return await SendAsync(http, contents, content, 0, file.Name);

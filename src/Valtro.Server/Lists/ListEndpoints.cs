@@ -44,8 +44,9 @@ internal static class ListEndpoints
         api.MapGet("/lists", async (ClaimsPrincipal user, Store.Lists store) => ListsDto.Of(await store.GetAsync(user.SchoolId())));
 
         // The lists are small and kept whole: the version sent is the one they were changed from.
-        api.MapPut("/lists", async (ListsDto input, ClaimsPrincipal user, Store.Lists store, IClock clock) =>
+        api.MapPut("/lists", async (ListsDto input, ClaimsPrincipal user, Caller caller, Store.Lists store, IClock clock) =>
         {
+            await caller.NeedAdministratorAsync();
             var lists = input.ToLists();
             await store.SaveAsync(lists, user.Author(clock));
             return ListsDto.Of(lists);

@@ -2,6 +2,7 @@ using System.Security.Claims;
 using System.Text.RegularExpressions;
 using NodaTime;
 using Valtro.Core;
+using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Server.Api;
@@ -40,32 +41,37 @@ internal static partial class PublicationEndpoints
     {
         var publications = api.MapGroup("/publications");
 
-        publications.MapGet("", async (ClaimsPrincipal user, Store.Publications store, ServerSettings settings) =>
-            (await store.ListAsync(user.SchoolId())).Select(p => PublicationDto.Of(p, settings)).ToArray());
+        publications.MapGet("", async (ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings) =>
+        {
+            var may = await caller.AccessAsync();
+            return (await store.ListAsync(user.SchoolId())).Where(p => Keeps(may, p)).Select(p => PublicationDto.Of(p, settings)).ToArray();
+        });
 
-        publications.MapPost("", async (PublicationInput input, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
+        publications.MapPost("", async (PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
         {
             var author = user.Author(clock);
             var publication = Publication.Apply(
                 null, Guid.CreateVersion7(), Key(input.Key), input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, author.Now);
+            await NeedAsync(caller, publication);
             return PublicationDto.Of(await store.SaveAsync(null, publication, "create", author), settings);
         });
 
-        publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, input.Version, "change", user, store, settings, clock, (old, now) =>
+        publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, input.Version, "change", user, caller, store, settings, clock, (old, now) =>
                 Publication.Apply(old, old.Id, old.Key, input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, now)));
 
-        publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, null, "take down", user, store, settings, clock, (old, now) =>
+        publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, null, "take down", user, caller, store, settings, clock, (old, now) =>
                 old with { TakenDownAt = old.TakenDownAt ?? now, Version = old.Version + 1 }));
 
-        publications.MapPost("/{id:guid}/put-up", (Guid id, ClaimsPrincipal user, Store.Publications store, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, null, "put up", user, store, settings, clock, (old, _) =>
+        publications.MapPost("/{id:guid}/put-up", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, null, "put up", user, caller, store, settings, clock, (old, _) =>
                 old with { TakenDownAt = null, Version = old.Version + 1 }));
 
-        publications.MapGet("/{id:guid}/proof", async (Guid id, ClaimsPrincipal user, Store.Publications store, Schools schools, IClock clock) =>
+        publications.MapGet("/{id:guid}/proof", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, Schools schools, IClock clock) =>
         {
             var publication = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Publication();
+            await NeedAsync(caller, publication);
             var contents = await store.ContentsAsync(user.SchoolId(), publication.Id);
             var school = await schools.GetAsync(user.SchoolId());
             var projection = Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists);
@@ -75,6 +81,15 @@ internal static partial class PublicationEndpoints
                 [.. projection.Calendars.Select(c => new SentCalendarDto(c.Id, c.Detail, shown.GetValueOrDefault(c.Id)))],
                 [.. projection.Held.Select(h => new HeldBackDto(h.CalendarId, h.Title, h.Reason, h.Events))]);
         });
+    }
+
+    /// <summary>Whoever keeps all its calendars keeps the publication.</summary>
+    private static bool Keeps(Access may, Publication publication) => publication.CalendarIds.All(c => may.Has(c, CalendarRole.Keeper));
+
+    private static async Task NeedAsync(Caller caller, Publication publication)
+    {
+        if (!Keeps(await caller.AccessAsync(), publication))
+            throw new NotAllowedException("Only who keeps all of its calendars may publish them. Ask their keepers.");
     }
 
     [GeneratedRegex("^[a-z0-9](?:[a-z0-9-]{1,58})[a-z0-9]$")]
@@ -90,6 +105,7 @@ internal static partial class PublicationEndpoints
         int? version,
         string action,
         ClaimsPrincipal user,
+        Caller caller,
         Store.Publications store,
         ServerSettings settings,
         IClock clock,
@@ -97,8 +113,11 @@ internal static partial class PublicationEndpoints
     {
         var author = user.Author(clock);
         var before = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
+        await NeedAsync(caller, before);
         if (version is not null && version != before.Version)
             throw new StaleWriteException(before);
-        return PublicationDto.Of(await store.SaveAsync(before, change(before, author.Now), action, author), settings);
+        var after = change(before, author.Now);
+        await NeedAsync(caller, after);
+        return PublicationDto.Of(await store.SaveAsync(before, after, action, author), settings);
     }
 }

@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.Reach;
 using Valtro.Core.Time;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -13,17 +14,22 @@ internal sealed record HitDto(Guid EventId, Guid CalendarId, string Title, strin
 internal static class SearchEndpoints
 {
     private const int MostHits = 20;
+
+    // Of what is found not all may be seen.
+    private const int MostRead = 100;
     private const int LongestText = 200;
 
     public static void MapSearch(this IEndpointRouteBuilder api) =>
-        api.MapGet("/search", async (string? q, ClaimsPrincipal user, Schools schools, Store.Events events, IClock clock) =>
+        api.MapGet("/search", async (string? q, ClaimsPrincipal user, Caller caller, Schools schools, Store.Events events, IClock clock) =>
         {
             var text = (q ?? "").Trim();
             if (text.Length is < 2 or > LongestText)
                 return [];
             var school = await schools.GetAsync(user.SchoolId());
             var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
-            return (await events.SearchAsync(school.Id, text, MostHits)).Select(e => Hit(e, today)).OfType<HitDto>().ToList();
+            var found = await caller.SeenAsync(await events.SearchAsync(school.Id, text, MostRead));
+            return found.Where(f => f.Detail == Detail.Everything || f.Detail == Detail.Headlines && Store.Events.IsFoundBy(f.Event, text))
+                .Select(f => Hit(f.Event, today)).OfType<HitDto>().Take(MostHits).ToList();
         });
 
     private static HitDto? Hit(Event e, LocalDate today)

@@ -16,7 +16,7 @@ namespace Valtro.Server.Sessions;
 /// leaves nothing to compare in time.
 /// </summary>
 internal sealed class SessionAuthentication(
-    IOptionsMonitor<AuthenticationSchemeOptions> options, ILoggerFactory logger, UrlEncoder encoder, People people, IClock clock)
+    IOptionsMonitor<AuthenticationSchemeOptions> options, ILoggerFactory logger, UrlEncoder encoder, Store.People people, IClock clock)
     : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
 {
     public const string Scheme_ = "session";
@@ -80,6 +80,8 @@ internal static class SessionServices
     {
         services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();
         services.AddSingleton<SignInThrottle>();
+        services.AddHttpContextAccessor();
+        services.AddScoped<Caller>();
         services.AddAuthentication(SessionAuthentication.Scheme_)
             .AddScheme<AuthenticationSchemeOptions, SessionAuthentication>(SessionAuthentication.Scheme_, null);
         services.AddAuthorization();

@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using Microsoft.AspNetCore.Identity;
 using NodaTime;
+using Valtro.Core.People;
 using Valtro.Server.Api;
 using Valtro.Store;
 
@@ -8,7 +9,7 @@ namespace Valtro.Server.Sessions;
 
 internal sealed record SignInRequest(string Email, string Password);
 
-internal sealed record PersonDto(Guid Id, string Name, string Email);
+internal sealed record PersonDto(Guid Id, string Name, string Email, SchoolRole Role);
 
 internal sealed record SchoolDto(Guid Id, string Name, string ShortName, string Zone, string Language, LocalDate Today);
 
@@ -26,17 +27,17 @@ internal static class SessionEndpoints
         api.MapGet("/installation", async (Schools schools, ServerSettings settings) => new InstallationDto(await schools.AnyAsync(), settings.FillDemo))
             .AllowAnonymous();
 
-        api.MapGet("/session", async (ClaimsPrincipal user, Schools schools, IClock clock) =>
+        api.MapGet("/session", async (ClaimsPrincipal user, Caller caller, Schools schools, IClock clock) =>
         {
             var school = await schools.GetAsync(user.SchoolId());
             return new SessionDto(
-                new PersonDto(user.PersonId(), user.FindFirstValue(PersonClaims.Name)!, user.FindFirstValue(PersonClaims.Email)!),
+                new PersonDto(user.PersonId(), user.FindFirstValue(PersonClaims.Name)!, user.FindFirstValue(PersonClaims.Email)!, (await caller.AccessAsync()).School),
                 new SchoolDto(school.Id, school.Name, school.ShortName, school.Zone.Id, school.Language, clock.GetCurrentInstant().InZone(school.Zone).Date));
         });
 
         api.MapPost("/session", SignInAsync).AllowAnonymous();
 
-        api.MapDelete("/session", async (HttpContext http, People people) =>
+        api.MapDelete("/session", async (HttpContext http, Store.People people) =>
         {
             if (http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret))
                 await people.RemoveSessionAsync(SessionAuthentication.HashOf(secret));
@@ -46,7 +47,7 @@ internal static class SessionEndpoints
     }
 
     private static async Task<IResult> SignInAsync(
-        SignInRequest request, HttpContext http, People people, IPasswordHasher<Person> hasher, SignInThrottle throttle, IClock clock)
+        SignInRequest request, HttpContext http, Store.People people, IPasswordHasher<Person> hasher, SignInThrottle throttle, IClock clock)
     {
         var address = http.Connection.RemoteIpAddress?.ToString() ?? "";
         var email = request.Email ?? "";
@@ -65,7 +66,15 @@ internal static class SessionEndpoints
             return Problems.Of(401, "sign_in_failed", "E-mail and password do not fit together. Check both and try again.");
         }
         throttle.Succeeded(address, email);
-        var now = clock.GetCurrentInstant();
+        await BeginAsync(http, people, person, clock.GetCurrentInstant());
+        return TypedResults.NoContent();
+    }
+
+    /// <summary>Begins a session; one that was there before ends, so that nobody's secret outlives a sign-in.</summary>
+    internal static async Task BeginAsync(HttpContext http, Store.People people, Person person, Instant now)
+    {
+        if (http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var old))
+            await people.RemoveSessionAsync(SessionAuthentication.HashOf(old));
         var (secret, hash) = SessionAuthentication.NewSecret();
         await people.AddSessionAsync(person, hash, now, now + SessionAuthentication.Lifetime);
         http.Response.Cookies.Append(SessionAuthentication.CookieName, secret, new CookieOptions
@@ -76,6 +85,5 @@ internal static class SessionEndpoints
             MaxAge = SessionAuthentication.Lifetime.ToTimeSpan(),
             Path = "/",
         });
-        return TypedResults.NoContent();
     }
 }

@@ -29,19 +29,23 @@ internal static class TemplateEndpoints
                 .Select(t => new TemplateDto(t.Id, t.Name, JsonSerializer.Deserialize<EventInput>(t.Event, json.Value.SerializerOptions)!))
                 .ToList());
 
-        templates.MapPost("", (TemplateInput input, ClaimsPrincipal user, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock) =>
-            SaveAsync(Guid.CreateVersion7(), input, user, store, calendars, json, clock));
+        templates.MapPost("", (TemplateInput input, ClaimsPrincipal user, Caller caller, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock) =>
+            SaveAsync(Guid.CreateVersion7(), input, user, caller, store, calendars, json, clock));
 
-        templates.MapPut("/{id:guid}", (Guid id, TemplateInput input, ClaimsPrincipal user, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock) =>
-            SaveAsync(id, input, user, store, calendars, json, clock));
+        templates.MapPut("/{id:guid}", (Guid id, TemplateInput input, ClaimsPrincipal user, Caller caller, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock) =>
+            SaveAsync(id, input, user, caller, store, calendars, json, clock));
 
-        templates.MapDelete("/{id:guid}", async (Guid id, ClaimsPrincipal user, Store.Templates store) =>
-            await store.RemoveAsync(user.SchoolId(), id) ? TypedResults.NoContent() : throw new NotFoundException("no_such_template", "There is no such template any more."));
+        templates.MapDelete("/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Templates store) =>
+        {
+            await caller.NeedEditorAsync();
+            return await store.RemoveAsync(user.SchoolId(), id) ? TypedResults.NoContent() : throw new NotFoundException("no_such_template", "There is no such template any more.");
+        });
     }
 
     private static async Task<TemplateDto> SaveAsync(
-        Guid id, TemplateInput input, ClaimsPrincipal user, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock)
+        Guid id, TemplateInput input, ClaimsPrincipal user, Caller caller, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock)
     {
+        await caller.NeedEditorAsync();
         var name = Texts.Title(input.Name, "name", MaxName);
         // What is wrong is said now, not when somebody starts from it. Its calendar may go later; it is chosen then.
         var draft = await EventEndpoints.DraftAsync(input.Event, null, user.SchoolId(), calendars);

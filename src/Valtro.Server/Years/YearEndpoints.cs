@@ -102,8 +102,9 @@ internal static class YearEndpoints
             (await store.GetAsync(user.SchoolId())).Days.Years.Select(SchoolYearDto.Of).ToList());
 
         // Computes only: the days of a year as it is being typed, and which series it would change.
-        years.MapPost("/plan", async (SchoolYearInput input, Guid? id, ClaimsPrincipal user, SchoolYears store, IClock clock) =>
+        years.MapPost("/plan", async (SchoolYearInput input, Guid? id, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
         {
+            await caller.NeedAdministratorAsync();
             var yearId = id ?? Guid.Empty;
             var year = input.ToYear(yearId, input.Version ?? 1);
             var (days, series) = await store.PlanAsync(user.SchoolId(), yearId, year, clock.GetCurrentInstant());
@@ -113,17 +114,22 @@ internal static class YearEndpoints
             return new YearPlanDto(table, [.. series.Where(e => e.Before.DeletedAt is null).Select(e => Affected(e.Before, e.After, days))]);
         });
 
-        years.MapPost("", (SchoolYearInput input, ClaimsPrincipal user, SchoolYears store, IClock clock) =>
-            SaveAsync(null, input.ToYear(Guid.CreateVersion7(), 1), user.Author(clock), store));
-
-        years.MapPut("/{id:guid}", async (Guid id, SchoolYearInput input, ClaimsPrincipal user, SchoolYears store, IClock clock) =>
+        years.MapPost("", async (SchoolYearInput input, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
         {
+            await caller.NeedAdministratorAsync();
+            return await SaveAsync(null, input.ToYear(Guid.CreateVersion7(), 1), user.Author(clock), store);
+        });
+
+        years.MapPut("/{id:guid}", async (Guid id, SchoolYearInput input, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
             var before = await FindAsync(id, input.Version, user.SchoolId(), store);
             return await SaveAsync(before, input.ToYear(id, before.Version + 1), user.Author(clock), store);
         });
 
-        years.MapDelete("/{id:guid}", async (Guid id, int version, ClaimsPrincipal user, SchoolYears store, IClock clock) =>
+        years.MapDelete("/{id:guid}", async (Guid id, int version, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
         {
+            await caller.NeedAdministratorAsync();
             var before = await FindAsync(id, version, user.SchoolId(), store);
             await store.SaveAsync(before, null, user.Author(clock));
             return Results.NoContent();

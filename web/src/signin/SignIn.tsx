@@ -4,6 +4,7 @@ import { Button, Form } from 'react-bootstrap';
 import { api, asProblem, type ApiProblem } from '../shared/api/client';
 import { LANGUAGES, problemText, setLanguage, useTexts, type Language } from '../shared/i18n';
 import './signin.scss';
+import { Forgotten } from './WayIn';
 
 export const SignIn = () => {
   const { t, language } = useTexts();
@@ -70,6 +71,7 @@ export const SignIn = () => {
             {busy ? t('signIn.busy') : t('signIn.submit')}
           </Button>
         </Form>
+        <Forgotten email={email} />
         {installation.data?.isDemo && (
           <p className="sign-in-demo">
             {t('signIn.demo')}{' '}

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react';
 import type { Calendar } from '../shared/api/client';
 import { markClass, Spine } from '../shared/Spine';
+import { mayEdit } from './rights';
 
 interface Props {
   calendars: Calendar[];
@@ -35,7 +36,7 @@ export const CalendarPicker = ({ calendars, title, alignEnd, onPick, onClose }: 
       }}
     >
       <p className="line-entry-where">{title}</p>
-      {calendars.map((calendar) => (
+      {calendars.filter(mayEdit).map((calendar) => (
         <button
           key={calendar.id}
           type="button"

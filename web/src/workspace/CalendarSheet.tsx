@@ -7,6 +7,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { FieldProblem } from '../shared/FieldProblem';
 import { markClass, Spine } from '../shared/Spine';
 import { useActions } from './actions';
+import { CalendarAbout, Roles } from './Roles';
 import { Sheet, SheetRow } from './Sheet';
 
 interface Props {
@@ -64,103 +65,110 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
       mark={draft.mark}
       onClose={onClose}
     >
-      <form
-        noValidate
-        onSubmit={(e) => {
-          e.preventDefault();
-          void save();
-        }}
-      >
-        <Form.Control
-          className="sheet-title"
-          aria-label={t('calendar.title')}
-          placeholder={t('calendar.titlePlaceholder')}
-          value={draft.title}
-          autoFocus={!calendar}
-          isInvalid={problem?.field === 'title'}
-          onChange={(e) => set({ title: e.target.value })}
-        />
-        {wrong('title')}
-        {calendar && <ReachRow calendar={calendar} onReach={(reach) => run(() => actions.setReach(calendar, reach))} />}
-        <SheetRow label={t('calendar.about')}>
+      {calendar && calendar.role !== 'keeper' ? (
+        <CalendarAbout calendar={calendar} />
+      ) : (
+        <form
+          noValidate
+          onSubmit={(e) => {
+            e.preventDefault();
+            void save();
+          }}
+        >
           <Form.Control
-            as="textarea"
-            rows={3}
-            aria-label={t('calendar.description')}
-            placeholder={t('calendar.descriptionPlaceholder')}
-            value={draft.description}
-            isInvalid={problem?.field === 'description'}
-            onChange={(e) => set({ description: e.target.value })}
+            className="sheet-title"
+            aria-label={t('calendar.title')}
+            placeholder={t('calendar.titlePlaceholder')}
+            value={draft.title}
+            autoFocus={!calendar}
+            isInvalid={problem?.field === 'title'}
+            onChange={(e) => set({ title: e.target.value })}
           />
-          {wrong('description')}
-        </SheetRow>
-        <SheetRow label={t('calendar.mark')}>
-          <div className="marks" role="radiogroup" aria-label={t('calendar.mark')}>
-            {MARKS.map((mark) => (
-              <label key={mark} className={`mark-choice ${markClass(mark)}`}>
-                <input
-                  type="radio"
-                  name="mark"
-                  checked={draft.mark === mark}
-                  aria-label={t(`mark.${mark}`)}
-                  onChange={() => set({ mark })}
-                />
-                <Spine />
-              </label>
-            ))}
+          {wrong('title')}
+          {calendar && (
+            <ReachRow calendar={calendar} onReach={(reach) => run(() => actions.setReach(calendar, reach))} />
+          )}
+          {calendar && <Roles calendar={calendar} />}
+          <SheetRow label={t('calendar.about')}>
+            <Form.Control
+              as="textarea"
+              rows={3}
+              aria-label={t('calendar.description')}
+              placeholder={t('calendar.descriptionPlaceholder')}
+              value={draft.description}
+              isInvalid={problem?.field === 'description'}
+              onChange={(e) => set({ description: e.target.value })}
+            />
+            {wrong('description')}
+          </SheetRow>
+          <SheetRow label={t('calendar.mark')}>
+            <div className="marks" role="radiogroup" aria-label={t('calendar.mark')}>
+              {MARKS.map((mark) => (
+                <label key={mark} className={`mark-choice ${markClass(mark)}`}>
+                  <input
+                    type="radio"
+                    name="mark"
+                    checked={draft.mark === mark}
+                    aria-label={t(`mark.${mark}`)}
+                    onChange={() => set({ mark })}
+                  />
+                  <Spine />
+                </label>
+              ))}
+            </div>
+          </SheetRow>
+          <SheetRow label={t('calendar.group')}>
+            <Form.Control
+              list="groups"
+              aria-label={t('calendar.groupLabel')}
+              placeholder={t('calendar.groupPlaceholder')}
+              value={draft.group}
+              onChange={(e) => set({ group: e.target.value })}
+            />
+            <datalist id="groups">
+              {groups.map((group) => (
+                <option key={group} value={group} />
+              ))}
+            </datalist>
+          </SheetRow>
+          <SheetRow label={t('calendar.zone')}>
+            <Form.Control
+              list="zones"
+              aria-label={t('calendar.zone')}
+              value={draft.zone}
+              isInvalid={problem?.field === 'zone'}
+              onChange={(e) => set({ zone: e.target.value })}
+            />
+            <datalist id="zones">
+              {zones.data?.map((name) => (
+                <option key={name} value={name} />
+              ))}
+            </datalist>
+            {wrong('zone')}
+          </SheetRow>
+          {problem && !problem.field && (
+            <p className="notice notice-danger" role="alert">
+              {problemText(t, problem)}
+            </p>
+          )}
+          <div className="sheet-foot">
+            {(dirty || !calendar) && <Button type="submit">{calendar ? t('sheet.save') : t('calendar.add')}</Button>}
+            {calendar && dirty && (
+              <Button variant="outline-primary" onClick={() => setDraft(kept)}>
+                {t('sheet.putBack')}
+              </Button>
+            )}
+            {calendar && !dirty && (
+              <Button
+                variant="outline-danger"
+                onClick={() => void run(() => actions.binCalendar(calendar).then(onClose))}
+              >
+                {t('calendar.bin')}
+              </Button>
+            )}
           </div>
-        </SheetRow>
-        <SheetRow label={t('calendar.group')}>
-          <Form.Control
-            list="groups"
-            aria-label={t('calendar.groupLabel')}
-            placeholder={t('calendar.groupPlaceholder')}
-            value={draft.group}
-            onChange={(e) => set({ group: e.target.value })}
-          />
-          <datalist id="groups">
-            {groups.map((group) => (
-              <option key={group} value={group} />
-            ))}
-          </datalist>
-        </SheetRow>
-        <SheetRow label={t('calendar.zone')}>
-          <Form.Control
-            list="zones"
-            aria-label={t('calendar.zone')}
-            value={draft.zone}
-            isInvalid={problem?.field === 'zone'}
-            onChange={(e) => set({ zone: e.target.value })}
-          />
-          <datalist id="zones">
-            {zones.data?.map((name) => (
-              <option key={name} value={name} />
-            ))}
-          </datalist>
-          {wrong('zone')}
-        </SheetRow>
-        {problem && !problem.field && (
-          <p className="notice notice-danger" role="alert">
-            {problemText(t, problem)}
-          </p>
-        )}
-        <div className="sheet-foot">
-          {(dirty || !calendar) && <Button type="submit">{calendar ? t('sheet.save') : t('calendar.add')}</Button>}
-          {calendar && dirty && (
-            <Button variant="outline-primary" onClick={() => setDraft(kept)}>
-              {t('sheet.putBack')}
-            </Button>
-          )}
-          {calendar && !dirty && (
-            <Button
-              variant="outline-danger"
-              onClick={() => void run(() => actions.binCalendar(calendar).then(onClose))}
-            >
-              {t('calendar.bin')}
-            </Button>
-          )}
-        </div>
-      </form>
+        </form>
+      )}
     </Sheet>
   );
 };

@@ -19,6 +19,7 @@ interface Props {
 /** An entry: a line of text with a spine. */
 export const Entry = ({ occurrence, calendar, chosen, onChoose, bar, clock }: Props) => {
   const { t, language } = useTexts();
+  const title = occurrence.title || t('entry.taken');
   const isChosen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(occurrence);
   const time = occurrence.allDay ? '' : clockText(occurrence.start, language);
   const when = bar
@@ -37,13 +38,13 @@ export const Entry = ({ occurrence, calendar, chosen, onChoose, bar, clock }: Pr
       className={`entry ${markClass(occurrence.mark ?? calendar.mark)}${bar ? ' entry-bar' : ''}${occurrence.isCalledOff ? ' is-off' : ''}${occurrence.isDraft ? ' is-draft' : ''}`}
       data-entry={occurrenceKey(occurrence)}
       aria-pressed={isChosen}
-      aria-label={[occurrence.title, when, occurrence.place, calendar.title, note].filter(Boolean).join(', ')}
+      aria-label={[title, when, occurrence.place, calendar.title, note].filter(Boolean).join(', ')}
       onClick={() => onChoose({ kind: 'event', occurrence })}
     >
       <Spine />
       <span className="entry-text">
         {time && <span className="entry-time">{time} </span>}
-        <span className="entry-title">{occurrence.title}</span>
+        <span className="entry-title">{title}</span>
         {note && <span className="entry-note"> {note}</span>}
         {occurrence.place && <span className="entry-place">{occurrence.place}</span>}
       </span>

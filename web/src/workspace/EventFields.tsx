@@ -8,6 +8,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { moveFirstDay, moveStart, type EventDraft } from './draft';
 import { FactFields } from './FactFields';
 import { PlaceField } from './PlaceField';
+import { mayEdit } from './rights';
 import { RepeatEditor } from './RepeatEditor';
 import { SheetRow } from './Sheet';
 
@@ -175,11 +176,13 @@ export const EventFields = ({
           onChange={(e) => set({ calendarId: e.target.value })}
         >
           {!home && <option value="">{t('field.chooseCalendar')}</option>}
-          {calendars.map((c) => (
-            <option key={c.id} value={c.id}>
-              {c.title}
-            </option>
-          ))}
+          {calendars
+            .filter((c) => mayEdit(c) || c.id === draft.calendarId)
+            .map((c) => (
+              <option key={c.id} value={c.id}>
+                {c.title}
+              </option>
+            ))}
         </Form.Select>
         <FieldProblem text={wrong('calendarId')} />
       </SheetRow>

@@ -22,6 +22,8 @@ import { DraftDates } from './DraftDates';
 import { inputOfDraft, type EventDraft } from './draft';
 import { EditPlan, type Choices } from './EditPlan';
 import { EventFields } from './EventFields';
+import { EventRead } from './EventRead';
+import { mayEdit } from './rights';
 import { History } from './History';
 import { merge, takeTheirs, type Conflict } from './merge';
 import { forgetDraft, keptDraft, useKeepDraft } from './keptSheet';
@@ -111,13 +113,26 @@ interface SavedProps {
 /** An event of the board. */
 export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate }: SavedProps) => {
   const { t } = useTexts();
-  const event = useQuery({ queryKey: ['event', occurrence.eventId], queryFn: () => api.event(occurrence.eventId) });
+  const isRead = occurrence.detail === 'everything' || occurrence.detail === 'headlines';
+  const event = useQuery({
+    queryKey: ['event', occurrence.eventId],
+    queryFn: () => api.event(occurrence.eventId),
+    enabled: isRead,
+  });
   const calendar = calendars.find((c) => c.id === (event.data?.calendarId ?? occurrence.calendarId));
   return (
-    <Sheet label={occurrence.title} head={calendar?.title} mark={calendar?.mark ?? null} onClose={onClose}>
+    <Sheet
+      label={occurrence.title || t('entry.taken')}
+      head={calendar?.title}
+      mark={calendar?.mark ?? null}
+      onClose={onClose}
+    >
       {event.error && <Told problem={asProblem(event.error)} />}
       {event.data?.inBin && <p className="notice">{t('sheet.inBin')}</p>}
-      {event.data && !event.data.inBin && (
+      {!mayEdit(calendar) && (event.data ?? !isRead) && (
+        <EventRead occurrence={occurrence} calendar={calendar} event={event.data ?? null} />
+      )}
+      {event.data && !event.data.inBin && mayEdit(calendar) && (
         <EventEditor
           key={`${occurrence.date} ${JSON.stringify(shift)}`}
           event={event.data}

@@ -9,6 +9,7 @@ import type { DraftFacts } from './draft';
 import { FilesField } from './FilesField';
 import { LinkChecks } from './LinkChecks';
 import { PictureField } from './PictureField';
+import { mayEdit } from './rights';
 import { SheetRow } from './Sheet';
 import { useLists } from './useLists';
 
@@ -97,7 +98,7 @@ export const FactFields = ({ facts, home, calendars, problem, eventId, onFacts }
         >
           <option value="">{t('facts.putIn')}</option>
           {calendars
-            .filter((c) => c.id !== home && !facts.alsoIn.includes(c.id))
+            .filter((c) => c.id !== home && mayEdit(c) && !facts.alsoIn.includes(c.id))
             .map((c) => (
               <option key={c.id} value={c.id}>
                 {c.title}

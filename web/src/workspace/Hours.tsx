@@ -18,6 +18,7 @@ import { DayHead } from './DayHead';
 import { DayTyping, type Typing } from './DayTyping';
 import { Entry } from './Entry';
 import { isLong, occurrenceKey, packBars, packHours } from './layout';
+import { mayEdit } from './rights';
 import { NO_SHIFT } from './shift';
 import { useBoardHands } from './useBoardHands';
 import { CLOCK_STEP, clockOfPlace } from './useDrag';
@@ -46,7 +47,8 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
   const hands = useBoardHands({
     board,
     calendars,
-    occurrences: visible,
+    // What one may only read stays where it is.
+    occurrences: visible.filter((o) => mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
     chosen,
     onChoose,
     onDraw: (first, last) =>

@@ -10,6 +10,7 @@ import type { BoardProps } from './boardProps';
 import { DayHead } from './DayHead';
 import { Entry } from './Entry';
 import { isBar, linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { mayEdit } from './rights';
 import { LineEntry } from './LineEntry';
 import { ReachMark } from './ReachMark';
 import { NO_SHIFT } from './shift';
@@ -76,11 +77,14 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
   const hands = useBoardHands({
     board,
     calendars: data.calendars,
-    occurrences: visible,
+    // What one may only read stays where it is.
+    occurrences: visible.filter((o) => mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
     chosen,
     onChoose,
     onDraw: (first, last) =>
-      first.calendarId && setTyping({ calendarId: first.calendarId, day: first.day, lastDay: last.day }),
+      mayEdit(data.calendars.find((c) => c.id === first.calendarId)) &&
+      first.calendarId &&
+      setTyping({ calendarId: first.calendarId, day: first.day, lastDay: last.day }),
     step: (key, o) => {
       const sideways = key === 'ArrowRight' ? 1 : key === 'ArrowLeft' ? -1 : 0;
       if (sideways) return { ...NO_SHIFT, days: sideways };
@@ -199,13 +203,15 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
                         } as CSSProperties
                       }
                     >
+                      {/* It takes the focus where nothing can be added too: arrow keys go through all cells. */}
                       <button
                         type="button"
                         className="cell-add"
                         data-cell={`${column},${row}`}
                         aria-label={t('lanes.addOn', { calendar: calendar.title, day: longDay(day, language) })}
                         title={closed?.name}
-                        onClick={() => setTyping({ calendarId: calendar.id, day })}
+                        aria-disabled={!mayEdit(calendar)}
+                        onClick={() => mayEdit(calendar) && setTyping({ calendarId: calendar.id, day })}
                       />
                       {isFolded ? (
                         <FoldedDay occurrences={own.filter((o) => o.firstDay <= day && day <= o.lastDay)} />

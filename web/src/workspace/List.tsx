@@ -10,6 +10,7 @@ import { inTree } from './FactFields';
 import { occurrenceKey } from './layout';
 import { COLUMNS, filtered, NO_FILTER, sorted, type Column, type Filter, type Flag } from './listRows';
 import { LimitSelect } from '../shared/LimitSelect';
+import { mayEdit } from './rights';
 import { useLists } from './useLists';
 
 const FLAGS: Flag[] = ['withPlace', 'withoutPlace', 'draft', 'calledOff', 'changed', 'shortNotice'];
@@ -54,7 +55,7 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
         aria-pressed={chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(o)}
         onClick={() => onChoose({ kind: 'event', occurrence: o })}
       >
-        {o.title}
+        {o.title || t('entry.taken')}
       </button>
     ),
     calendar: (o) => {
@@ -339,7 +340,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         <Choice
           label={t('bulk.toCalendar')}
           value={value}
-          options={calendars.map((c) => [c.id, c.title])}
+          options={calendars.filter(mayEdit).map((c) => [c.id, c.title])}
           onPick={setValue}
         />
       )}

@@ -8,6 +8,7 @@ import { BarPlace } from './BarPlace';
 import type { BoardProps } from './boardProps';
 import { DayTyping, type Typing } from './DayTyping';
 import { linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { mayEdit } from './rights';
 import type { Chosen } from './Plan';
 import { NO_SHIFT } from './shift';
 import { useBoardHands } from './useBoardHands';
@@ -40,7 +41,8 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
   const hands = useBoardHands({
     board: scroller,
     calendars,
-    occurrences: loaded,
+    // What one may only read stays where it is.
+    occurrences: loaded.filter((o) => mayEdit(calendars.find((c) => c.id === o.calendarId))),
     chosen,
     onChoose,
     onDraw: (first, last) => setTyping({ day: first.day, lastDay: last.day, calendar: null }),

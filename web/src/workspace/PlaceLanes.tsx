@@ -9,6 +9,7 @@ import { newDraft } from './draft';
 import { Entry } from './Entry';
 import { moveFocus } from './Lanes';
 import { linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { mayEdit } from './rights';
 import { NO_SHIFT } from './shift';
 import { useBoardHands } from './useBoardHands';
 import { placeNamed, useLists } from './useLists';
@@ -68,7 +69,8 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
   const hands = useBoardHands({
     board,
     calendars: data.calendars,
-    occurrences: visible,
+    // What one may only read stays where it is.
+    occurrences: visible.filter((o) => mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
     chosen,
     onChoose,
     onDraw: (first, last) => add(first.place ?? '', first.day, last.day),

@@ -33,7 +33,8 @@ export const TopBar = ({ session }: { session: Session }) => {
       <nav aria-label={t('nav.label')}>
         <NavLink to="/plan">{t('nav.plan')}</NavLink>
         <NavLink to="/school-year">{t('nav.year')}</NavLink>
-        <NavLink to="/lists">{t('nav.lists')}</NavLink>
+        {/* The school’s lists are its administrators’ to keep. */}
+        {session.person.role === 'administrator' && <NavLink to="/lists">{t('nav.lists')}</NavLink>}
         <NavLink to="/checks">
           {t('nav.checks')}
           {open > 0 && <span className="nav-count">{open}</span>}
@@ -85,6 +86,9 @@ export const TopBar = ({ session }: { session: Session }) => {
             </Dropdown.Item>
           ))}
           <Dropdown.Divider />
+          <Dropdown.Item as={Link} to="/people">
+            {t('nav.people')}
+          </Dropdown.Item>
           <Dropdown.Item as={Link} to="/bin">
             {t('nav.bin')}
           </Dropdown.Item>

@@ -22,6 +22,12 @@ export type Facts = Schemas['FactsDto'];
 export type EventLink = Schemas['LinkDto'];
 export type EventFile = Schemas['FileDto'];
 export type Picture = Schemas['PictureDto'];
+export type People = Schemas['PeopleDto'];
+export type Member = Schemas['MemberDto'];
+export type Group = Schemas['GroupDto'];
+export type Share = Schemas['ShareDto'];
+export type SchoolRole = Schemas['SchoolRole'];
+export type CalendarRole = Schemas['CalendarRole'];
 export type Template = Schemas['TemplateDto'];
 export type BulkInput = Schemas['BulkInput'];
 export type Clash = Schemas['ClashDto'];
@@ -92,6 +98,27 @@ export const api = {
   session: () => unwrap(client.GET('/api/session')),
   signIn: (email: string, password: string) => unwrap(client.POST('/api/session', { body: { email, password } })),
   signOut: () => unwrap(client.DELETE('/api/session')),
+
+  people: () => unwrap(client.GET('/api/people')),
+  setSchoolRole: (id: string, role: SchoolRole) =>
+    unwrap(client.PUT('/api/people/{id}/role', { ...byId(id), body: { role } })),
+  removePerson: (id: string) => unwrap(client.DELETE('/api/people/{id}', byId(id))),
+  invite: (email: string, role: SchoolRole) => unwrap(client.POST('/api/invitations', { body: { email, role } })),
+  takeBackInvitation: (id: string) => unwrap(client.DELETE('/api/invitations/{id}', byId(id))),
+  addGroup: (name: string) => unwrap(client.POST('/api/groups', { body: { name, personIds: [] } })),
+  changeGroup: (id: string, name: string, personIds: string[]) =>
+    unwrap(client.PUT('/api/groups/{id}', { ...byId(id), body: { name, personIds } })),
+  removeGroup: (id: string) => unwrap(client.DELETE('/api/groups/{id}', byId(id))),
+  roles: (id: string) => unwrap(client.GET('/api/calendars/{id}/roles', byId(id))),
+  setRole: (id: string, body: Schemas['ShareInput']) =>
+    unwrap(client.PUT('/api/calendars/{id}/roles', { ...byId(id), body })),
+  invitation: (token: string) => unwrap(client.POST('/api/invitation', { body: { token, password: null } })),
+  acceptInvitation: (token: string, name: string, password: string) =>
+    unwrap(client.POST('/api/invitation/accept', { body: { token, name, password } })),
+  forgotten: (email: string, language: string) => unwrap(client.POST('/api/forgotten', { body: { email, language } })),
+  newPassword: (token: string, password: string) =>
+    unwrap(client.POST('/api/new-password', { body: { token, password } })),
+  signOutElsewhere: () => unwrap(client.POST('/api/me/sign-out')),
 
   board: (from: string, to: string) => unwrap(client.GET('/api/board', { params: { query: { from, to } } })),
   year: (date: string) => unwrap(client.GET('/api/year', { params: { query: { date } } })),

@@ -1,0 +1,94 @@
+using Valtro.Core.Events;
+using Valtro.Core.Reach;
+
+namespace Valtro.Core.People;
+
+/// <summary>What somebody is in a school.</summary>
+public enum SchoolRole
+{
+    /// <summary>Belongs to it.</summary>
+    Member,
+
+    /// <summary>Keeps its people, its lists and years, and every calendar.</summary>
+    Administrator,
+}
+
+/// <summary>What somebody is to a calendar, from the least up.</summary>
+public enum CalendarRole
+{
+    /// <summary>Reads all of it.</summary>
+    Reader,
+
+    /// <summary>Offers events to it.</summary>
+    Proposer,
+
+    /// <summary>Keeps its events.</summary>
+    Editor,
+
+    /// <summary>Keeps its settings, shares it and decides on proposals.</summary>
+    Keeper,
+}
+
+/// <summary>
+/// What a person may do in their school: the one place that says so. What they see follows from
+/// <see cref="ReachDecision"/> with <see cref="AudienceOf"/>.
+/// </summary>
+/// <param name="School">What they are in the school.</param>
+/// <param name="Roles">What they are to calendars, by themselves or through groups; the highest counts.</param>
+public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, CalendarRole> Roles)
+{
+    /// <summary>Whether they administer the school.</summary>
+    public bool IsAdministrator => School == SchoolRole.Administrator;
+
+    /// <summary>What they are to a calendar; null for nothing.</summary>
+    public CalendarRole? RoleOn(Guid calendarId) =>
+        IsAdministrator ? CalendarRole.Keeper : Roles.TryGetValue(calendarId, out var role) ? role : null;
+
+    /// <summary>Whether they have at least a role on a calendar.</summary>
+    public bool Has(Guid calendarId, CalendarRole role) => RoleOn(calendarId) >= role;
+
+    /// <summary>As whom they look at a calendar.</summary>
+    public Audience AudienceOf(Calendar calendar) => RoleOn(calendar.Id) is null ? Audience.Members : Audience.Team;
+
+    /// <summary>Whether they see that there is a calendar.</summary>
+    public bool Sees(Calendar calendar) => ReachDecision.For(calendar, AudienceOf(calendar)).Detail > Detail.Nothing;
+
+    /// <summary>Whether they may make an event, or change one into another.</summary>
+    /// <param name="before">What it was; null for a new one.</param>
+    /// <param name="after">What it shall be.</param>
+    /// <remarks>
+    /// It takes an editor of the home calendar, before and after, and of every calendar it newly stands in. From a calendar
+    /// of others an event is taken out by whoever keeps it at home.
+    /// </remarks>
+    public bool MayChange(Event? before, Event after) =>
+        (before is null || Has(before.CalendarId, CalendarRole.Editor))
+        && Has(after.CalendarId, CalendarRole.Editor)
+        && after.Facts.AlsoIn.All(c => Has(c, CalendarRole.Editor) || (before is not null && before.CalendarIds.Contains(c)));
+
+    /// <summary>What they get of events, each reduced to its detail; those they get nothing of are left out.</summary>
+    /// <param name="events">The events.</param>
+    /// <param name="calendars">The school's calendars.</param>
+    /// <param name="lists">The school's categories.</param>
+    /// <param name="salt">What makes the identities of events shown as times only tell nothing: the person's identity.</param>
+    public IEnumerable<(Event Event, Detail Detail)> Seen(IEnumerable<Event> events, IReadOnlyDictionary<Guid, Calendar> calendars, SchoolLists lists, Guid salt)
+    {
+        foreach (var e in events)
+        {
+            var detail = DetailOf(e, calendars, lists);
+            if (detail > Detail.Nothing)
+                yield return (e.At(detail, salt), detail);
+        }
+    }
+
+    /// <summary>How much of an event they get.</summary>
+    public Detail DetailOf(Event e, IReadOnlyDictionary<Guid, Calendar> calendars, SchoolLists lists)
+    {
+        var best = Detail.Nothing;
+        foreach (var id in e.CalendarIds)
+        {
+            if (calendars.TryGetValue(id, out var calendar) && ReachDecision.For(e, calendar, AudienceOf(calendar), lists).Detail is var detail && detail > best)
+                best = detail;
+        }
+        return best;
+    }
+}

@@ -1,0 +1,203 @@
+using System.Security.Claims;
+using Microsoft.AspNetCore.Identity;
+using NodaTime;
+using Valtro.Core;
+using Valtro.Core.Events;
+using Valtro.Core.People;
+using Valtro.Server.Api;
+using Valtro.Server.Sessions;
+using Valtro.Store;
+
+namespace Valtro.Server.People;
+
+internal sealed record MemberDto(Guid Id, string Name, string Email, SchoolRole Role);
+
+internal sealed record GroupDto(Guid Id, string Name, IReadOnlyList<Guid> PersonIds);
+
+internal sealed record OpenInvitationDto(Guid Id, string Email, SchoolRole Role, Instant ExpiresAt);
+
+/// <summary>The people of a school. Open invitations are told to administrators.</summary>
+internal sealed record PeopleDto(IReadOnlyList<MemberDto> People, IReadOnlyList<GroupDto> Groups, IReadOnlyList<OpenInvitationDto> Invitations);
+
+internal sealed record InviteInput(string? Email, SchoolRole Role);
+
+internal sealed record RoleInput(SchoolRole Role);
+
+internal sealed record GroupInput(string? Name, IReadOnlyList<Guid>? PersonIds);
+
+/// <summary>With whom a calendar is shared.</summary>
+internal sealed record ShareDto(Guid? PersonId, Guid? GroupId, string Name, CalendarRole Role);
+
+/// <summary>What a person or a group becomes to a calendar; null for nothing.</summary>
+internal sealed record ShareInput(Guid? PersonId, Guid? GroupId, CalendarRole? Role);
+
+/// <summary>What an invitation leads to.</summary>
+internal sealed record InvitationDto(string School, string Email);
+
+internal sealed record AcceptInvitationInput(string? Token, string? Name, string? Password);
+
+internal sealed record ForgottenInput(string? Email, string? Language);
+
+internal sealed record NewPasswordInput(string? Token, string? Password);
+
+internal static class PeopleEndpoints
+{
+    private const int MinPassword = 10;
+    private const int MaxPassword = 200;
+
+    public static void MapPeople(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/people", async (ClaimsPrincipal user, Caller caller, Members members, Groups groups, Invitations invitations) =>
+        {
+            var may = await caller.AccessAsync();
+            return new PeopleDto(
+                [.. (await members.ListAsync(user.SchoolId())).Select(p => new MemberDto(p.Id, p.Name, p.Email, p.Role))],
+                [.. (await groups.ListAsync(user.SchoolId())).Select(g => new GroupDto(g.Id, g.Name, g.PersonIds))],
+                may.IsAdministrator ? [.. (await invitations.OpenAsync(user.SchoolId())).Select(i => new OpenInvitationDto(i.Id, i.Email, i.Role, i.ExpiresAt))] : []);
+        });
+
+        api.MapPut("/people/{id:guid}/role", async (Guid id, RoleInput input, ClaimsPrincipal user, Caller caller, Members members, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
+            await members.SetRoleAsync(id, input.Role, user.Author(clock));
+            return TypedResults.NoContent();
+        });
+
+        api.MapDelete("/people/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Members members, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
+            await members.RemoveAsync(id, user.Author(clock));
+            return TypedResults.NoContent();
+        });
+
+        api.MapPost("/me/sign-out", async (HttpContext http, ClaimsPrincipal user, Members members) =>
+        {
+            var own = http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret) ? SessionAuthentication.HashOf(secret) : null;
+            await members.SignOutAsync(user.PersonId(), own);
+            return TypedResults.NoContent();
+        });
+
+        MapGroups(api);
+        MapShares(api);
+        MapInvitations(api);
+    }
+
+    private static void MapGroups(IEndpointRouteBuilder api)
+    {
+        api.MapPost("/groups", async (GroupInput input, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
+            var id = await groups.AddAsync(input.Name, input.PersonIds ?? [], user.Author(clock));
+            return (await groups.ListAsync(user.SchoolId())).Where(g => g.Id == id).Select(g => new GroupDto(g.Id, g.Name, g.PersonIds)).Single();
+        });
+
+        api.MapPut("/groups/{id:guid}", async (Guid id, GroupInput input, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
+            return await groups.ChangeAsync(id, input.Name, input.PersonIds ?? [], user.Author(clock)) ? TypedResults.NoContent() : throw NoGroup();
+        });
+
+        api.MapDelete("/groups/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
+            return await groups.RemoveAsync(id, user.Author(clock)) ? TypedResults.NoContent() : throw NoGroup();
+        });
+    }
+
+    private static NotFoundException NoGroup() => new("no_such_group", "There is no such group any more.");
+
+    private static void MapShares(IEndpointRouteBuilder api)
+    {
+        api.MapGet("/calendars/{id:guid}/roles", async (Guid id, ClaimsPrincipal user, Caller caller, Roles roles) =>
+        {
+            await caller.NeedAsync(id, CalendarRole.Reader);
+            return (await roles.SharesAsync(user.SchoolId(), id)).Select(s => new ShareDto(s.PersonId, s.GroupId, s.Name, s.Role)).ToList();
+        });
+
+        // A keeper decides for others; everybody may give up their own role.
+        api.MapPut("/calendars/{id:guid}/roles", async (Guid id, ShareInput input, ClaimsPrincipal user, Caller caller, Roles roles, IClock clock) =>
+        {
+            if (input.PersonId is null == input.GroupId is null)
+                throw new InvalidInputException("no_such_person", "person", "Choose a person or a group.");
+            await caller.NeedAsync(id, input.PersonId == user.PersonId() && input.Role is null ? CalendarRole.Reader : CalendarRole.Keeper);
+            await roles.SetAsync(id, input.PersonId, input.GroupId, input.Role, user.Author(clock));
+            return (await roles.SharesAsync(user.SchoolId(), id)).Select(s => new ShareDto(s.PersonId, s.GroupId, s.Name, s.Role)).ToList();
+        });
+    }
+
+    private static void MapInvitations(IEndpointRouteBuilder api)
+    {
+        api.MapPost("/invitations", async (InviteInput input, ClaimsPrincipal user, Caller caller, Invitations invitations, Schools schools, ServerSettings settings, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
+            var email = Email(input.Email);
+            var school = await schools.GetAsync(user.SchoolId());
+            var (secret, hash) = SessionAuthentication.NewSecret();
+            var (subject, body) = MailTexts.Invitation(school, user.FindFirstValue(PersonClaims.Name)!, $"{settings.Address}/join#{secret}");
+            var made = await invitations.AddAsync(email, input.Role, hash, subject, body, user.Author(clock));
+            return new OpenInvitationDto(made.Id, made.Email, made.Role, made.ExpiresAt);
+        });
+
+        api.MapDelete("/invitations/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Invitations invitations) =>
+        {
+            await caller.NeedAdministratorAsync();
+            return await invitations.RemoveAsync(user.SchoolId(), id) ? TypedResults.NoContent() : throw NoInvitation();
+        });
+
+        // The secret comes in the body: addresses stand in logs.
+        api.MapPost("/invitation", async (NewPasswordInput input, Invitations invitations, Schools schools, IClock clock) =>
+        {
+            var found = await invitations.FindAsync(HashOf(input.Token), clock.GetCurrentInstant()) ?? throw NoInvitation();
+            return new InvitationDto((await schools.GetAsync(found.SchoolId)).Name, found.Email);
+        }).AllowAnonymous();
+
+        api.MapPost("/invitation/accept", async (AcceptInvitationInput input, HttpContext http, Invitations invitations, Store.People people, IPasswordHasher<Person> hasher, IClock clock) =>
+        {
+            var (now, hash) = (clock.GetCurrentInstant(), HashOf(input.Token));
+            var found = await invitations.FindAsync(hash, now) ?? throw NoInvitation();
+            var person = new Person(
+                Guid.CreateVersion7(), found.SchoolId, Texts.Title(input.Name, "name", 100), found.Email, hasher.HashPassword(null!, Password(input.Password)), found.Role);
+            if (!await invitations.UseAsync(hash, person, now))
+                throw NoInvitation();
+            await SessionEndpoints.BeginAsync(http, people, person, now);
+            return TypedResults.NoContent();
+        }).AllowAnonymous();
+
+        api.MapPost("/forgotten", async (ForgottenInput input, Store.People people, Invitations invitations, Schools schools, ServerSettings settings, ResetThrottle throttle, IClock clock) =>
+        {
+            var now = clock.GetCurrentInstant();
+            // Whether somebody has the address is nobody's business: the answer is always the same.
+            if (input.Email is { Length: > 0 and <= 320 } email && throttle.Allows(email, now) && await people.FindByEmailAsync(email.Trim()) is { } person)
+            {
+                var (secret, hash) = SessionAuthentication.NewSecret();
+                var (subject, body) = MailTexts.Reset(await schools.GetAsync(person.SchoolId), person.Name, $"{settings.Address}/new-password#{secret}");
+                await invitations.AddResetAsync(person, hash, subject, body, now);
+            }
+            return TypedResults.NoContent();
+        }).AllowAnonymous();
+
+        api.MapPost("/new-password", async (NewPasswordInput input, Invitations invitations, IPasswordHasher<Person> hasher, IClock clock) =>
+            await invitations.ResetAsync(HashOf(input.Token), hasher.HashPassword(null!, Password(input.Password)), clock.GetCurrentInstant())
+                ? TypedResults.NoContent()
+                : throw new NotFoundException("reset_expired", "This link was used or is too old. Ask for a new one."))
+            .AllowAnonymous();
+    }
+
+    private static NotFoundException NoInvitation() =>
+        new("no_such_invitation", "This invitation was used, taken back, or is too old. Ask for a new one.");
+
+    private static byte[] HashOf(string? secret) => SessionAuthentication.HashOf(secret is { Length: > 0 and <= 100 } ? secret : "-");
+
+    private static string Email(string? text)
+    {
+        var email = (text ?? "").Trim();
+        return email.Length is > 2 and <= 320 && System.Net.Mail.MailAddress.TryCreate(email, out var parsed) && parsed.Address == email
+            ? email
+            : throw new InvalidInputException("email_malformed", "email", "This is no e-mail address. Write it as name@school.example.");
+    }
+
+    internal static string Password(string? password) =>
+        password is { Length: >= MinPassword and <= MaxPassword }
+            ? password
+            : throw new InvalidInputException("password_short", "password", $"A password has at least {MinPassword} characters. Three words make a good one.");
+}

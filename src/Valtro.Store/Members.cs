@@ -1,0 +1,78 @@
+using Dapper;
+using NodaTime;
+using Npgsql;
+using Valtro.Core;
+using Valtro.Core.People;
+
+namespace Valtro.Store;
+
+/// <summary>Somebody of a school, as its members know them.</summary>
+public sealed record Member(Guid Id, string Name, string Email, SchoolRole Role, Instant CreatedAt);
+
+/// <summary>Who is of a school.</summary>
+public sealed class Members(NpgsqlDataSource db)
+{
+    public async Task<IReadOnlyList<Member>> ListAsync(Guid schoolId)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        return [.. (await connection.QueryAsync<(Guid Id, string Name, string Email, short Role, Instant CreatedAt)>(
+            "select id, name, email, role, created_at from person where school_id = @schoolId and left_at is null order by lower(name), id limit 5000",
+            new { schoolId })).Select(p => new Member(p.Id, p.Name, p.Email, (SchoolRole)p.Role, p.CreatedAt))];
+    }
+
+    /// <summary>Sets what somebody is in the school.</summary>
+    /// <exception cref="InvalidInputException"><c>no_such_person</c>; <c>last_administrator</c>: nobody would administer the school.</exception>
+    public async Task SetRoleAsync(Guid id, SchoolRole role, Author author)
+    {
+        await using var write = await BeginAsync(author);
+        await ChangeAsync(write, id, "update person set role = @role where school_id = @SchoolId and id = @id and left_at is null", new { author.SchoolId, id, role = (short)role });
+        await write.RecordAsync("person", id, "role", null, new { role = role.ToString() });
+        await write.CommitAsync();
+    }
+
+    /// <summary>
+    /// Takes somebody out of the school: they keep no role, no group and no session. A calendar only they kept is kept by
+    /// the administrators from then on.
+    /// </summary>
+    /// <exception cref="InvalidInputException"><c>no_such_person</c>, <c>last_administrator</c>.</exception>
+    public async Task RemoveAsync(Guid id, Author author)
+    {
+        await using var write = await BeginAsync(author);
+        await ChangeAsync(write, id, "update person set left_at = @Now, board = null where school_id = @SchoolId and id = @id and left_at is null", new { author.SchoolId, author.Now, id });
+        await write.Connection.ExecuteAsync(
+            """
+            delete from calendar_role where school_id = @SchoolId and person_id = @id;
+            delete from group_member where school_id = @SchoolId and person_id = @id;
+            delete from password_reset where person_id = @id;
+            delete from session where person_id = @id
+            """,
+            new { author.SchoolId, id });
+        await write.RecordAsync("person", id, "leave", null, null);
+        await write.CommitAsync();
+    }
+
+    /// <summary>Signs somebody out everywhere.</summary>
+    /// <param name="personId">The person.</param>
+    /// <param name="butTokenHash">The session that stays; null for none.</param>
+    public async Task SignOutAsync(Guid personId, byte[]? butTokenHash)
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        await connection.ExecuteAsync("delete from session where person_id = @personId and token_hash is distinct from @butTokenHash", new { personId, butTokenHash });
+    }
+
+    private async Task<WriteTransaction> BeginAsync(Author author)
+    {
+        var write = await WriteTransaction.BeginAsync(db, author);
+        // Two administrators who take each other out take turns.
+        await write.Connection.ExecuteAsync("select from school where id = @SchoolId for update", new { author.SchoolId });
+        return write;
+    }
+
+    private static async Task ChangeAsync(WriteTransaction write, Guid id, string sql, object parameters)
+    {
+        if (await write.Connection.ExecuteAsync(sql, parameters) == 0)
+            throw new InvalidInputException("no_such_person", "person", "There is nobody of this name in the school any more.");
+        if (!await write.Connection.ExecuteScalarAsync<bool>("select exists (select from person where school_id = @SchoolId and role = 1 and left_at is null)", new { write.Author.SchoolId }))
+            throw new InvalidInputException("last_administrator", "role", "Somebody has to administer the school. Make somebody else an administrator first.");
+    }
+}

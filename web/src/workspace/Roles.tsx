@@ -1,0 +1,107 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Form } from 'react-bootstrap';
+import { api, asProblem, type Calendar, type CalendarRole, type Share } from '../shared/api/client';
+import { problemText, useTexts } from '../shared/i18n';
+import { usePeople } from '../people/PeoplePage';
+import { SheetRow } from './Sheet';
+
+const ROLES: CalendarRole[] = ['keeper', 'editor', 'proposer', 'reader'];
+
+/** With whom the calendar is shared, and as what. */
+export const Roles = ({ calendar }: { calendar: Calendar }) => {
+  const { t } = useTexts();
+  const queries = useQueryClient();
+  const key = ['roles', calendar.id];
+  const shares = useQuery({ queryKey: key, queryFn: () => api.roles(calendar.id) });
+  const people = usePeople();
+  const [problem, setProblem] = useState<string | null>(null);
+  const isKeeper = calendar.role === 'keeper';
+  const set = async (who: Pick<Share, 'personId' | 'groupId'>, role: CalendarRole | null) => {
+    try {
+      queries.setQueryData(key, await api.setRole(calendar.id, { ...who, role }));
+      setProblem(null);
+      await queries.invalidateQueries({ queryKey: ['board'] });
+    } catch (error) {
+      setProblem(problemText(t, asProblem(error)));
+    }
+  };
+  const has = (id: string) => shares.data?.some((s) => s.personId === id || s.groupId === id);
+  return (
+    <SheetRow label={t('roles.title')}>
+      <ul className="roles" aria-label={t('roles.title')}>
+        {shares.data?.map((share) => (
+          <li key={share.personId ?? share.groupId}>
+            <span>
+              {share.name}
+              {share.groupId && <span className="quiet"> {t('roles.group')}</span>}
+            </span>
+            {isKeeper ? (
+              <Form.Select
+                size="sm"
+                aria-label={t('roles.of', { name: share.name })}
+                value={share.role}
+                onChange={(e) => void set(share, (e.target.value || null) as CalendarRole | null)}
+              >
+                {ROLES.map((role) => (
+                  <option key={role} value={role}>
+                    {t(`roles.${role}`)}
+                  </option>
+                ))}
+                <option value="">{t('roles.none')}</option>
+              </Form.Select>
+            ) : (
+              <span className="quiet">{t(`roles.${share.role}`)}</span>
+            )}
+          </li>
+        ))}
+      </ul>
+      {shares.data?.length === 0 && <p className="quiet">{t('roles.administrators')}</p>}
+      {isKeeper && (
+        <Form.Select
+          size="sm"
+          aria-label={t('roles.add')}
+          value=""
+          onChange={(e) => {
+            const [kind, id = ''] = e.target.value.split(' ');
+            void set(kind === 'group' ? { personId: null, groupId: id } : { personId: id, groupId: null }, 'editor');
+          }}
+        >
+          <option value="">{t('roles.add')}</option>
+          {people.data?.groups
+            .filter((g) => !has(g.id))
+            .map((g) => (
+              <option key={g.id} value={`group ${g.id}`}>
+                {g.name}
+              </option>
+            ))}
+          {people.data?.people
+            .filter((p) => !has(p.id))
+            .map((p) => (
+              <option key={p.id} value={`person ${p.id}`}>
+                {p.name}
+              </option>
+            ))}
+        </Form.Select>
+      )}
+      {problem && (
+        <p className="field-problem" role="alert">
+          {problem}
+        </p>
+      )}
+    </SheetRow>
+  );
+};
+
+/** A calendar for those who do not keep it. */
+export const CalendarAbout = ({ calendar }: { calendar: Calendar }) => {
+  const { t } = useTexts();
+  return (
+    <>
+      <h2 className="sheet-title">{calendar.title}</h2>
+      {calendar.description && <p>{calendar.description}</p>}
+      {calendar.role ? <Roles calendar={calendar} /> : <p className="quiet">{t('roles.youRead')}</p>}
+      {calendar.role && <p className="quiet">{t('roles.yours', { role: t(`roles.${calendar.role}`) })}</p>}
+    </>
+  );
+};
