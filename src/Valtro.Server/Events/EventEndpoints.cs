@@ -160,7 +160,7 @@ internal static class EventEndpoints
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
-                var plan = await PlanAsync(id, input, author, store, calendars, years.Days);
+                var plan = await PlanAsync(id, input, author, caller, store, calendars, years.Days);
                 await NeedAsync(caller, plan);
                 if (plan.Undecided.Count > 0)
                     throw new InvalidInputException("changes_undecided", "choices", "Some changed dates no longer fit. Decide for each what becomes of it.");
@@ -172,7 +172,7 @@ internal static class EventEndpoints
         // Computes only: what the edit would do, before it is done.
         events.MapPost("/{id:guid}/plan", async (Guid id, EditInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
         {
-            var plan = await PlanAsync(id, input, user.Author(clock), store, calendars, (await schoolYears.GetAsync(user.SchoolId())).Days);
+            var plan = await PlanAsync(id, input, user.Author(clock), caller, store, calendars, (await schoolYears.GetAsync(user.SchoolId())).Days);
             await NeedAsync(caller, plan);
             static PlannedChangeDto Planned(PlannedChange c) => new(ChangeDto.Of(c.Change), c.To, c.Nearest);
             return new PlanDto(
@@ -221,6 +221,8 @@ internal static class EventEndpoints
                 var before = await store.FindAllAsync(author.SchoolId, [.. chosen.Select(g => g.Key)]);
                 if (before.Count != chosen.Count)
                     throw NotFoundException.Event();
+                foreach (var one in before)
+                    await caller.NeedChangeAsync(one, one);
                 var action = input.ToAction();
                 var edits = before
                     .Select(e => (Before: e, After: BulkEditor.Apply(e, [.. chosen[e.Id].Distinct().Order()], action, author.Now, years.Days)))
@@ -247,6 +249,7 @@ internal static class EventEndpoints
                 {
                     if (!now.TryGetValue(state.Id, out var current))
                         throw NotFoundException.Event();
+                    await caller.NeedChangeAsync(current, current);
                     if (current.Version != version)
                         throw new StaleWriteException(current);
                     if (!known.Contains(state.CalendarId))
@@ -263,7 +266,7 @@ internal static class EventEndpoints
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
-                var before = await FindAsync(id, input.Version, author, store);
+                var before = await FindAsync(id, input.Version, author, caller, store);
                 _ = await calendars.FindAsync(author.SchoolId, input.State.CalendarId) ?? throw NotFoundException.Calendar();
                 await CheckPlacementsAsync(input.State.Facts.AlsoIn ?? [], author.SchoolId, calendars);
                 var after = input.State.ToState(before, author.Now, years.Days);
@@ -368,15 +371,17 @@ internal static class EventEndpoints
         }
     }
 
-    private static async Task<Event> FindAsync(Guid id, int? version, Author author, Store.Events store)
+    private static async Task<Event> FindAsync(Guid id, int? version, Author author, Caller caller, Store.Events store)
     {
         var before = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Event();
+        // First of all: what is stored now is told to whoever sends an old version.
+        await caller.NeedChangeAsync(before, before);
         return version is null || version == before.Version ? before : throw new StaleWriteException(before);
     }
 
-    private static async Task<SeriesPlan> PlanAsync(Guid id, EditInput input, Author author, Store.Events store, Store.Calendars calendars, SchoolDays days)
+    private static async Task<SeriesPlan> PlanAsync(Guid id, EditInput input, Author author, Caller caller, Store.Events store, Store.Calendars calendars, SchoolDays days)
     {
-        var before = await FindAsync(id, input.Version, author, store);
+        var before = await FindAsync(id, input.Version, author, caller, store);
         var fields = new EventInput(input.CalendarId, input.Title, input.Place, input.Description, input.Timing, input.Rule, input.Version, input.Follows, input.Facts);
         var draft = await DraftAsync(fields, before, author.SchoolId, calendars);
         var edit = new SeriesEdit(input.Scope, input.Date ?? before.Timing.Start, draft, input.CalendarId);
@@ -426,9 +431,7 @@ internal static class EventEndpoints
         Guid id, int? version, string action, ClaimsPrincipal user, Caller caller, Store.Events store, IClock clock, Func<Event, Instant, Event> change)
     {
         var author = user.Author(clock);
-        var before = await FindAsync(id, version, author, store);
-        // Whoever may not change it learns nothing by trying.
-        await caller.NeedChangeAsync(before, before);
+        var before = await FindAsync(id, version, author, caller, store);
         var after = change(before, author.Now);
         if (after != before)
             await store.SaveAsync(before, after, action, author);

@@ -79,6 +79,7 @@ internal static class HistoryEndpoints
         {
             if (!current.TryGetValue(part.Id, out var now))
                 throw NotFoundException.Event();
+            await caller.NeedChangeAsync(now, now);
             if (!IsAs(now, part.After))
                 throw new StaleWriteException(now);
             edits.Add((now, part.Before is null ? now.Delete(author.Now) : EventDto.Of(part.Before).ToState(now, author.Now, years.Days)));

@@ -88,8 +88,8 @@ internal static partial class PublicationEndpoints
 
     private static async Task NeedAsync(Caller caller, Publication publication)
     {
-        if (!Keeps(await caller.AccessAsync(), publication))
-            throw new NotAllowedException("Only who keeps all of its calendars may publish them. Ask their keepers.");
+        foreach (var calendar in publication.CalendarIds)
+            await caller.NeedAsync(calendar, CalendarRole.Keeper);
     }
 
     [GeneratedRegex("^[a-z0-9](?:[a-z0-9-]{1,58})[a-z0-9]$")]

@@ -37,6 +37,25 @@ for (const colorScheme of ['light', 'dark'] as const) {
       expect(await finds(page)).toEqual([]);
     });
 
+    test('an invitation that does not hold, and a new password', async ({ page }) => {
+      await page.goto('/join#none');
+      await expect(page.getByRole('alert')).toBeVisible();
+      expect(await finds(page)).toEqual([]);
+      await page.goto('/new-password#none');
+      await expect(page.getByLabel('New password')).toBeVisible();
+      expect(await finds(page)).toEqual([]);
+    });
+
+    test('a calendar and with whom it is shared', async ({ page }) => {
+      await openPlan(page, '?form=lanes');
+      await page
+        .getByRole('button', { name: /^Harbour choir/ })
+        .first()
+        .click();
+      await expect(page.getByLabel('Role of Ines Harrow')).toBeVisible();
+      expect(await finds(page, '.sheet')).toEqual([]);
+    });
+
     test('school year', async ({ page }) => {
       await signIn(page);
       await page.goto('/school-year');
@@ -60,7 +79,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
         expect(await finds(page)).toEqual([]);
       });
 
-    for (const path of ['lists', 'checks', 'bin'])
+    for (const path of ['lists', 'checks', 'bin', 'people'])
       test(path, async ({ page }) => {
         await signIn(page);
         await page.goto(`/${path}`);

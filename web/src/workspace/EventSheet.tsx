@@ -119,7 +119,9 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate 
     queryFn: () => api.event(occurrence.eventId),
     enabled: isRead,
   });
-  const calendar = calendars.find((c) => c.id === (event.data?.calendarId ?? occurrence.calendarId));
+  // What is not to be read any more is not shown from before either.
+  const data = event.error && asProblem(event.error).status === 404 ? undefined : event.data;
+  const calendar = calendars.find((c) => c.id === (data?.calendarId ?? occurrence.calendarId));
   return (
     <Sheet
       label={occurrence.title || t('entry.taken')}
@@ -128,14 +130,14 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate 
       onClose={onClose}
     >
       {event.error && <Told problem={asProblem(event.error)} />}
-      {event.data?.inBin && <p className="notice">{t('sheet.inBin')}</p>}
-      {!mayEdit(calendar) && (event.data ?? !isRead) && (
-        <EventRead occurrence={occurrence} calendar={calendar} event={event.data ?? null} />
+      {data?.inBin && <p className="notice">{t('sheet.inBin')}</p>}
+      {!mayEdit(calendar) && (data ?? !isRead) && (
+        <EventRead occurrence={occurrence} calendar={calendar} event={data ?? null} />
       )}
-      {event.data && !event.data.inBin && mayEdit(calendar) && (
+      {data && !data.inBin && mayEdit(calendar) && (
         <EventEditor
           key={`${occurrence.date} ${JSON.stringify(shift)}`}
-          event={event.data}
+          event={data}
           occurrence={occurrence}
           shift={shift}
           calendars={calendars}

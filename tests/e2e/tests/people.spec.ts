@@ -1,0 +1,147 @@
+import { expect, test, type Page } from '@playwright/test';
+import { site } from '../playwright.config';
+import { fresh, openPlan, prepare, signIn, type Made } from '../support/valtro';
+
+const TOMAS = 'tomas.reed@lanternfell.example';
+// A week of no school year.
+const WEEK = '?form=lanes&from=2033-03-07';
+
+const lane = (page: Page, calendar: Made) => page.getByRole('group', { name: calendar.title, exact: true });
+
+test('somebody is invited, comes in by the mail, is shared with, and edits', async ({ page, browser }) => {
+  await signIn(page);
+  const calendar = await prepare(page.request).calendar(fresh('Invited'));
+  const email = `${fresh('nora').toLowerCase().replace(' ', '.')}@lanternfell.example`;
+  await page.goto('/people');
+  await page.getByLabel('E-mail address').fill('nobody');
+  await page.getByRole('button', { name: 'Send an invitation' }).click();
+  await expect(page.getByText('This is no e-mail address.')).toBeVisible();
+  await page.getByLabel('E-mail address').fill(email);
+  await page.getByRole('button', { name: 'Send an invitation' }).click();
+  await expect(page.getByRole('list', { name: 'Open invitations' })).toContainText(email);
+
+  // The mail lands in the box of the stand-ins.
+  const other = await browser.newContext();
+  const nora = await other.newPage();
+  await expect
+    .poll(async () => {
+      await nora.goto(`${site}/mail`);
+      return nora.getByText(`to ${email}`).count();
+    })
+    .toBe(1);
+  await nora
+    .getByRole('article')
+    .filter({ hasText: email })
+    .getByRole('link', { name: /\/join#/ })
+    .click();
+  await nora.getByLabel('Your name').fill('Nora Fenn');
+  await nora.getByLabel('New password').fill('short');
+  await nora.getByRole('button', { name: 'Go in' }).click();
+  await expect(nora.getByText('A password has at least 10 characters.')).toBeVisible();
+  await nora.getByLabel('New password').fill('three small words');
+  await nora.getByRole('button', { name: 'Go in' }).click();
+  await expect(nora.getByRole('button', { name: /Nora Fenn/ })).toBeVisible();
+
+  // Until she is shared with, she reads only.
+  await nora.goto(`/plan${WEEK}`);
+  await expect(lane(nora, calendar)).toBeVisible();
+  await lane(nora, calendar)
+    .getByRole('button', { name: /on Tuesday 8 March/ })
+    .click({ force: true });
+  await expect(nora.getByRole('textbox', { name: /New event in/ })).toHaveCount(0);
+
+  await openPlan(page, WEEK);
+  await lane(page, calendar).getByRole('button', { name: calendar.title, exact: false }).first().click();
+  await page.getByLabel('share with somebody').selectOption('Nora Fenn');
+  await expect(page.getByLabel('Role of Nora Fenn')).toHaveValue('editor');
+  // Her screen follows by itself.
+  await expect(async () => {
+    await lane(nora, calendar)
+      .getByRole('button', { name: /on Tuesday 8 March/ })
+      .click({ force: true });
+    await expect(nora.getByRole('textbox', { name: /New event in/ })).toBeVisible({ timeout: 2000 });
+  }).toPass();
+  await nora.keyboard.type('Rope walk 9-10');
+  await nora.keyboard.press('Enter');
+  await expect(lane(nora, calendar).getByRole('button', { name: /^Rope walk/ })).toBeVisible();
+  await expect(lane(page, calendar).getByRole('button', { name: /^Rope walk/ })).toBeVisible();
+  await other.close();
+});
+
+test('a member reads what the reach gives: in full, as headlines, as times only', async ({ page, browser }) => {
+  await signIn(page);
+  const calendar = await prepare(page.request).calendar(fresh('Reach'));
+  await prepare(page.request).event(calendar, 'Hull talk', '2033-03-08');
+  const other = await browser.newContext();
+  const tomas = await other.newPage();
+  await openPlan(tomas, WEEK, TOMAS);
+  await lane(tomas, calendar)
+    .getByRole('button', { name: /^Hull talk/ })
+    .click();
+  const sheet = tomas.getByRole('complementary', { name: 'Hull talk' });
+  await expect(sheet.getByText('Bring a rope.')).toBeVisible();
+  await expect(sheet.getByText(/You read this event/)).toBeVisible();
+  await expect(sheet.getByRole('textbox')).toHaveCount(0);
+
+  const reach = async (members: string, version: number) =>
+    (
+      await page.request.put(`/api/calendars/${calendar.id}/reach`, {
+        data: { members, linkHolders: 'nothing', everyone: 'nothing', version },
+      })
+    ).ok();
+  expect(await reach('timesOnly', calendar.version)).toBe(true);
+  const taken = lane(tomas, calendar).getByRole('button', { name: /^Taken, Tuesday 8 March/ });
+  await expect(taken).toBeVisible();
+  await expect(tomas.getByText('Hull talk')).toHaveCount(0);
+  await taken.click();
+  await expect(tomas.getByText('Members of the school get the times only.')).toBeVisible();
+  expect(await reach('nothing', calendar.version + 1)).toBe(true);
+  await expect(lane(tomas, calendar)).toHaveCount(0);
+  await other.close();
+});
+
+test('a forgotten password is set anew by mail', async ({ page }) => {
+  await page.goto('/');
+  await page.getByLabel('E-mail').first().fill('samir.dole@lanternfell.example');
+  await page.getByRole('button', { name: 'Forgotten the password?' }).click();
+  await page.getByRole('button', { name: 'Send me a link' }).click();
+  await expect(page.getByText('a mail is on its way')).toBeVisible();
+  await expect
+    .poll(async () => {
+      await page.goto(`${site}/mail`);
+      return page.getByText('to samir.dole@lanternfell.example').count();
+    })
+    .toBe(1);
+  await page
+    .getByRole('article')
+    .filter({ hasText: 'samir.dole' })
+    .getByRole('link', { name: /\/new-password#/ })
+    .click();
+  await page.getByLabel('New password').fill('lanterns by daylight');
+  await page.getByRole('button', { name: 'Set the password' }).click();
+  await page.getByLabel('E-mail').first().fill('samir.dole@lanternfell.example');
+  await page.getByLabel('Password', { exact: true }).fill('lanterns by daylight');
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('button', { name: /Samir Dole/ })).toBeVisible();
+});
+
+test('groups are kept, and a calendar is shared with one', async ({ page }) => {
+  await signIn(page);
+  const calendar = await prepare(page.request).calendar(fresh('Grouped'));
+  const name = fresh('Riggers');
+  await page.goto('/people');
+  await page.getByLabel('Name of a new group').fill(name);
+  await page.getByRole('button', { name: 'Add a group' }).click();
+  await page.getByText(name).click();
+  await page
+    .getByRole('group', { name: `Who is in ${name}` })
+    .getByLabel('Bea Lindqvist')
+    .click();
+  await expect(page.getByRole('group').filter({ hasText: name }).getByText('Bea Lindqvist').first()).toBeVisible();
+  await openPlan(page, WEEK);
+  await lane(page, calendar).getByRole('button', { name: calendar.title, exact: false }).first().click();
+  await page.getByLabel('share with somebody').selectOption(name);
+  await page.getByLabel(`Role of ${name}`).selectOption('proposer');
+  await page.getByLabel('Role of Marit Quill').selectOption('no role');
+  await expect(page.getByText('Somebody has to keep the calendar.')).toBeVisible();
+});
