@@ -18,6 +18,7 @@ using Valtro.Server.Publications;
 using Valtro.Server.Search;
 using Valtro.Server.Sessions;
 using Valtro.Server.Templates;
+using Valtro.Server.WhoSees;
 using Valtro.Server.Years;
 using Valtro.Store;
 
@@ -41,6 +42,7 @@ builder.Services.AddSingleton<Valtro.Store.People>();
 builder.Services.AddSingleton<Roles>();
 builder.Services.AddSingleton<Groups>();
 builder.Services.AddSingleton<Members>();
+builder.Services.AddSingleton<Overview>();
 builder.Services.AddSingleton<ResetThrottle>();
 builder.Services.AddHttpClient();
 builder.Services.AddSingleton<IMailWay, MailWay>();
@@ -86,6 +88,7 @@ app.MapMethods("/health/ready", ["GET", "HEAD"], async (NpgsqlDataSource db) =>
 var api = app.MapGroup("/api").RequireAuthorization();
 api.MapSessions();
 api.MapPeople();
+api.MapWhoSees();
 api.MapBoard();
 api.MapCalendars();
 api.MapSchoolYears();

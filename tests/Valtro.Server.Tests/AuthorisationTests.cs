@@ -72,6 +72,8 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("POST /api/files", Who.Member, "/api/files?name=a.txt");
         yield return School("POST /api/pictures", Who.Member, "/api/pictures?x=0&y=0&width=1&height=1");
         yield return School("POST /api/calendars", Who.Member, body: CalendarBody("", mark: 4));
+        yield return School("GET /api/who-sees", Who.Administrator);
+        yield return School("GET /api/who-sees.csv", Who.Administrator);
         yield return School("PUT /api/lists", Who.Administrator, body: lists);
         yield return School("POST /api/school-years", Who.Administrator, body: year);
         yield return School("POST /api/school-years/plan", Who.Administrator, body: year);

@@ -124,6 +124,42 @@ public sealed class PeopleTests(ServerFixture fixture) : IClassFixture<ServerFix
     }
 
     [Fact]
+    public async Task A_keeper_looks_at_the_board_as_others_do_and_others_not_as_a_keeper()
+    {
+        var (marit, tomas) = (await server.SignedInAsync(), await server.SignedInAsync(Tomas));
+        var calendar = await marit.NewCalendarAsync("Looked at");
+        await marit.PutAsync($"/api/calendars/{calendar.Text("id")}/reach", new { members = "everything", linkHolders = "headlines", everyone = "timesOnly", version = 1 });
+        await marit.PostAsync("/api/events", Body(calendar, "Keel", new { tags = new[] { "oak" } }));
+        await marit.PostAsync("/api/events", Body(calendar, "Not yet", new { isDraft = true }));
+        async Task<string[]> SeenAsync(HttpClient client, string look) =>
+            [.. (await client.GetJsonAsync($"/api/board?from=2045-03-01&to=2045-03-08&look={look}"))["occurrences"]!.AsArray()
+                .Where(o => o!.Text("calendarId") == calendar.Text("id")).Select(o => $"{o!.Text("title")}/{o!["tags"]!.AsArray().Count}").Order()];
+        Assert.Equal(["Keel/1"], await SeenAsync(marit, "members"));
+        Assert.Equal(["Keel/0"], await SeenAsync(marit, "linkHolders"));
+        Assert.Equal(["/0"], await SeenAsync(marit, "everyone"));
+        Assert.Equal(["Keel/1"], await SeenAsync(marit, await IdOfAsync(marit, Tomas)));
+        Assert.Equal(["Keel/1", "Not yet/0"], await SeenAsync(marit, await IdOfAsync(marit, Server.Marit)));
+        // Who keeps nothing sees nothing more through other eyes.
+        Assert.Empty(await SeenAsync(tomas, await IdOfAsync(marit, Server.Marit)));
+        await marit.GetAsync("/api/board?from=2045-03-01&to=2045-03-08&look=nobody").ProblemAsync(404, "no_such_person");
+    }
+
+    [Fact]
+    public async Task Who_sees_what_is_told_for_the_whole_school_and_taken_along_as_a_table()
+    {
+        var marit = await server.SignedInAsync();
+        var calendar = await marit.NewCalendarAsync("=Told, \"of\"");
+        await marit.PostAsync("/api/events", Body(calendar, "Keel", new { reach = new { members = "nothing", linkHolders = "nothing", everyone = "nothing" } }));
+        await marit.PostAsync("/api/events", Body(calendar, "Not yet", new { isDraft = true }));
+        var row = (await marit.GetJsonAsync("/api/who-sees")).AsArray().Single(r => r!.Text("calendarId") == calendar.Text("id"))!;
+        Assert.Equal((2, 1, 1, "everything", "nothing"), (row.Number("events"), row.Number("narrowed"), row.Number("drafts"), row["reach"]!.Text("members"), row["reach"]!.Text("everyone")));
+        Assert.Equal(("Marit Quill", "keeper"), (row["roles"]![0]!.Text("name"), row["roles"]![0]!.Text("role")));
+        var csv = await marit.GetStringAsync("/api/who-sees.csv");
+        // A spreadsheet takes no title for a formula.
+        Assert.Contains("\"'=Told, \"\"of\"\"\",Groups,Everything,Nothing,Nothing,2,1,1,0,Marit Quill (Keeper),\r\n", csv);
+    }
+
+    [Fact]
     public async Task The_last_keeper_and_the_last_administrator_stay()
     {
         await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync());

@@ -14,6 +14,7 @@ import { SignIn } from './signin/SignIn';
 import { Join, NewPassword } from './signin/WayIn';
 import { TopBar } from './workspace/TopBar';
 import { Plan } from './workspace/Plan';
+import { WhoSeesPage } from './whosees/WhoSeesPage';
 import { SchoolYearPage } from './year/SchoolYearPage';
 
 export const App = () => {
@@ -53,6 +54,7 @@ export const App = () => {
             <PeoplePage isAdministrator={session.data.person.role === 'administrator'} me={session.data.person.id} />
           }
         />
+        <Route path="/who-sees" element={<WhoSeesPage />} />
         <Route path="/lists" element={<ListsPage />} />
         <Route path="/publish/:id?" element={<Publish />} />
         <Route path="*" element={<ToPlan />} />

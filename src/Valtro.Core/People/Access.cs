@@ -37,6 +37,12 @@ public enum CalendarRole
 /// <param name="Roles">What they are to calendars, by themselves or through groups; the highest counts.</param>
 public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, CalendarRole> Roles)
 {
+    /// <summary>Somebody without any role.</summary>
+    public static Access Nobody { get; } = new(SchoolRole.Member, new Dictionary<Guid, CalendarRole>());
+
+    /// <summary>As whom all calendars are looked at, whatever the roles; null to look with one's own eyes.</summary>
+    public Audience? LooksAs { get; init; }
+
     /// <summary>Whether they administer the school.</summary>
     public bool IsAdministrator => School == SchoolRole.Administrator;
 
@@ -48,7 +54,7 @@ public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, Calenda
     public bool Has(Guid calendarId, CalendarRole role) => RoleOn(calendarId) >= role;
 
     /// <summary>As whom they look at a calendar.</summary>
-    public Audience AudienceOf(Calendar calendar) => RoleOn(calendar.Id) is null ? Audience.Members : Audience.Team;
+    public Audience AudienceOf(Calendar calendar) => LooksAs ?? (RoleOn(calendar.Id) is null ? Audience.Members : Audience.Team);
 
     /// <summary>Whether they see that there is a calendar.</summary>
     public bool Sees(Calendar calendar) => ReachDecision.For(calendar, AudienceOf(calendar)).Detail > Detail.Nothing;

@@ -68,8 +68,8 @@ internal static class BoardEndpoints
 
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/board", (DayParameter from, DayParameter to, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller) =>
-            BoardAsync(user.SchoolId(), from, to, schools, years, lists, events, caller));
+        api.MapGet("/board", (DayParameter from, DayParameter to, string? look, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller) =>
+            BoardAsync(user.SchoolId(), from, to, look, schools, years, lists, events, caller));
 
         api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Events events, Caller caller) =>
         {
@@ -93,7 +93,7 @@ internal static class BoardEndpoints
     }
 
     private static async Task<BoardDto> BoardAsync(
-        Guid schoolId, LocalDate from, LocalDate to, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller)
+        Guid schoolId, LocalDate from, LocalDate to, string? look, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller)
     {
         if (to > from.PlusDays(MaxDays))
             throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
@@ -104,12 +104,13 @@ internal static class BoardEndpoints
         for (var date = from; date < to; date = date.PlusDays(1))
             days.Add(Day(schoolDays, date));
 
-        var notice = (await lists.GetAsync(school.Id)).NoticeDays;
+        var kept = await lists.GetAsync(school.Id);
+        var notice = kept.NoticeDays;
         var occurrences = new List<OccurrenceDto>();
-        var access = await caller.AccessAsync();
-        var listed = (await caller.CalendarsAsync()).Values.Where(access.Sees).ToList();
+        var (access, calendars) = look is null ? (await caller.AccessAsync(), await caller.CalendarsAsync()) : await caller.LookAsync(look);
+        var listed = calendars.Values.Where(access.Sees).ToList();
         var ids = listed.Select(c => c.Id).ToHashSet();
-        foreach (var (e, detail) in await caller.SeenAsync(await events.InWindowAsync(school.Id, window)))
+        foreach (var (e, detail) in access.Seen(await events.InWindowAsync(school.Id, window), calendars, kept, caller.PersonId))
         {
             // It is shown by a calendar that is seen, also when its home is not.
             var standing = e.CalendarIds.Where(ids.Contains).ToList();

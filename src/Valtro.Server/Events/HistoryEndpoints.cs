@@ -55,12 +55,12 @@ internal static class HistoryEndpoints
                 var last = await steps.LastAsync(author.SchoolId, user.PersonId(), author.Now - UndoTime)
                     ?? throw new NotFoundException("nothing_to_undo", "There is nothing of the last hour to undo.");
                 foreach (var part in last.Calendars)
-                    {
+                {
                     await caller.NeedAsync(part.Id, CalendarRole.Keeper);
                     await UndoAsync(part, calendars, author);
                 }
                 foreach (var part in last.Lists)
-                    {
+                {
                     await caller.NeedAdministratorAsync();
                     await UndoAsync(part, lists, author);
                 }

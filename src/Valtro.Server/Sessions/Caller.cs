@@ -105,6 +105,24 @@ internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calen
         return [.. may.Seen(events, byId, kept, PersonId)];
     }
 
+    /// <summary>
+    /// What somebody else sees of the calendars one keeps: an audience by its name, or a person by their identity.
+    /// </summary>
+    /// <exception cref="NotFoundException">There is nobody of this name.</exception>
+    public async Task<(Access Access, IReadOnlyDictionary<Guid, Calendar> Calendars)> LookAsync(string look)
+    {
+        var may = await AccessAsync();
+        Access? other = look switch
+        {
+            "members" => Access.Nobody,
+            "linkHolders" => Access.Nobody with { LooksAs = Audience.LinkHolders },
+            "everyone" => Access.Nobody with { LooksAs = Audience.Everyone },
+            _ => Guid.TryParse(look, out var id) ? await roles.AccessAsync(SchoolId, id) : null,
+        };
+        var kept = (await CalendarsAsync()).Where(c => may.Has(c.Key, CalendarRole.Keeper)).ToDictionary();
+        return (other ?? throw new NotFoundException("no_such_person", "There is nobody of this name in the school any more."), kept);
+    }
+
     private async Task<Access> LoadAsync() =>
         await roles.AccessAsync(SchoolId, PersonId) ?? throw new NotAllowedException("You are no longer of this school.");
 

@@ -31,6 +31,39 @@ test('lanes with a sheet', async ({ page }) => {
   await take(page, 'event-sheet');
 });
 
+test('an event in full', async ({ page }) => {
+  await openPlan(page);
+  await page
+    .getByRole('button', { name: /^Slip-way open days/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Try the links as an outsider' }).click();
+  await expect(page.getByText('opens', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Add files' }).scrollIntoViewIfNeeded();
+  await page.getByRole('img', { name: /Boats on the slip/ }).scrollIntoViewIfNeeded();
+  await take(page, 'event-full');
+});
+
+test('rooms by place', async ({ page }) => {
+  await openPlan(page, '?form=lanes&by=places');
+  await expect(page.getByText('2 at once').first()).toBeVisible();
+  await take(page, 'places');
+});
+
+test('people', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/people');
+  await expect(page.getByText('Navigation staff')).toBeVisible();
+  await take(page, 'people');
+});
+
+test('who sees what', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/who-sees');
+  await expect(page.getByRole('row', { name: /^Staff/ })).toBeVisible();
+  await take(page, 'who-sees');
+});
+
 test('month at night', async ({ page }) => {
   await page.emulateMedia({ colorScheme: 'dark' });
   await openPlan(page, '?form=month');

@@ -79,7 +79,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
         expect(await finds(page)).toEqual([]);
       });
 
-    for (const path of ['lists', 'checks', 'bin', 'people'])
+    for (const path of ['lists', 'checks', 'bin', 'people', 'who-sees'])
       test(path, async ({ page }) => {
         await signIn(page);
         await page.goto(`/${path}`);

@@ -42,7 +42,7 @@ test('a new event with all its fields repeats every second week until a date', a
   const sheet = page.getByRole('complementary', { name: 'New event' });
   await sheet.getByLabel('Title', { exact: true }).fill('Varnish');
   await sheet.getByLabel('all day').uncheck();
-  await sheet.getByLabel('From').fill('13');
+  await sheet.getByLabel('From', { exact: true }).fill('13');
   await sheet.getByRole('button', { name: 'Every week' }).click();
   await sheet.getByLabel('Every', { exact: false }).last().fill('2');
   await sheet.getByLabel('Ends').selectOption('until a date');
@@ -255,6 +255,7 @@ test('steps are undone after a reload too; the history tells who did what, and t
   // Somebody whose steps no other test makes.
   const ines = 'ines.harrow@lanternfell.example';
   await signIn(page, ines);
+  calendar = await prepare(page.request).calendar(fresh('Own steps'));
   await prepare(page.request).event(calendar, 'Rudder fitting', TUESDAY);
   await openPlan(page, WEEK, ines);
   const lane = page.getByRole('group', { name: calendar.title, exact: true });

@@ -260,8 +260,8 @@ test('the board is printed on a chosen paper, with the key of marks', async ({ p
       document.title = pages.join();
     };
   });
-  await page.getByRole('button', { name: 'Print' }).click();
-  await page.getByRole('button', { name: 'A3' }).click();
+  await page.getByRole('button', { name: 'Print', exact: true }).click();
+  await page.getByRole('button', { name: 'A3', exact: true }).click();
   await expect(page).toHaveTitle(/a3 landscape/i);
   await page.emulateMedia({ media: 'print' });
   await expect(page.getByRole('list', { name: 'Key of marks' }).getByText(calendar.title)).toBeVisible();

@@ -145,3 +145,40 @@ test('groups are kept, and a calendar is shared with one', async ({ page }) => {
   await page.getByLabel('Role of Marit Quill').selectOption('no role');
   await expect(page.getByText('Somebody has to keep the calendar.')).toBeVisible();
 });
+
+test('the keeper looks at the board through other eyes, and back', async ({ page }) => {
+  await signIn(page);
+  const calendar = await prepare(page.request).calendar(fresh('Looked at'));
+  await prepare(page.request).event(calendar, 'Open hull', '2033-03-08');
+  await prepare(page.request).event(calendar, 'Quiet hull', '2033-03-09', {
+    facts: { reach: { members: 'timesOnly', linkHolders: 'nothing', everyone: 'nothing' } },
+  });
+  await openPlan(page, WEEK);
+  await page.getByRole('button', { name: 'Marit Quill' }).click();
+  await page.getByRole('link', { name: 'members of the school' }).click();
+  await expect(page.getByText('You look as members of the school would.')).toBeVisible();
+  await page.goto(`/plan${WEEK}&look=members`);
+  await expect(lane(page, calendar).getByRole('button', { name: /^Open hull/ })).toBeVisible();
+  await expect(lane(page, calendar).getByRole('button', { name: /^Taken, Wednesday 9 March/ })).toBeVisible();
+  await expect(page.getByText('Quiet hull')).toHaveCount(0);
+  await page.goto(`/plan${WEEK}&look=everyone`);
+  await expect(page.getByRole('group', { name: 'School diary', exact: true })).toBeVisible();
+  await expect(lane(page, calendar)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Look with my own eyes' }).click();
+  await expect(lane(page, calendar).getByRole('button', { name: /^Quiet hull/ })).toBeVisible();
+});
+
+test('who sees what is read for the whole school, sorted, and taken along', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/who-sees');
+  const rows = page.getByRole('table').getByRole('row');
+  await expect(rows.nth(1)).toContainText('everything');
+  await page.getByRole('button', { name: 'Events' }).click();
+  await expect(page.getByRole('columnheader', { name: 'Events' })).toHaveAttribute('aria-sort', 'ascending');
+  await expect(page.getByRole('row', { name: /^Staff/ })).toContainText('Samir Dole (reader)');
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Take along as a table' }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe('Lanternfell who sees what.csv');
+});

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
+import { Link } from 'react-router';
 import { api, asProblem, type Group, type Member, type People, type SchoolRole } from '../shared/api/client';
 import { formatDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
@@ -8,7 +9,8 @@ import { Told } from '../shared/Told';
 import { useUndo } from '../shared/undo';
 import './people.scss';
 
-export const usePeople = () => useQuery({ queryKey: ['people'], queryFn: api.people, staleTime: 30_000 });
+export const usePeople = (enabled = true) =>
+  useQuery({ queryKey: ['people'], queryFn: api.people, staleTime: 30_000, enabled });
 
 /** Runs a change of the people, tells what is wrong with it, and loads them again. */
 const useRun = () => {
@@ -98,6 +100,11 @@ const MemberRow = ({ member, isMine, isAdministrator }: RowProps) => {
         </Form.Select>
       ) : (
         <span>{t(`people.role.${member.role}`)}</span>
+      )}
+      {isAdministrator && !isMine && (
+        <Link to={`/plan?look=${member.id}`} aria-label={t('look.asOne', { name: member.name })}>
+          {t('look.short')}
+        </Link>
       )}
       {isAdministrator && !isMine && !asking && (
         <Button

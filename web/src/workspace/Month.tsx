@@ -8,6 +8,7 @@ import { BarPlace } from './BarPlace';
 import type { BoardProps } from './boardProps';
 import { DayTyping, type Typing } from './DayTyping';
 import { linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { boardKey, useLook } from './look';
 import { mayEdit } from './rights';
 import type { Chosen } from './Plan';
 import { NO_SHIFT } from './shift';
@@ -26,9 +27,9 @@ const EPOCH: Day = '2000-01-03';
 const blockOf = (week: Day): number => Math.floor(daysBetween(EPOCH, week) / (7 * BLOCK_WEEKS));
 
 /** What the sheet has loaded so far, without what lies in two blocks twice. */
-const useLoadedOccurrences = (): Occurrence[] => {
+const useLoadedOccurrences = (look: string | null): Occurrence[] => {
   const queries = useQueryClient();
-  const boards = queries.getQueriesData<Board>({ queryKey: ['board'] });
+  const boards = queries.getQueriesData<Board>({ queryKey: boardKey(look) });
   return [...new Map(boards.flatMap(([, data]) => data?.occurrences ?? []).map((o) => [occurrenceKey(o), o])).values()];
 };
 
@@ -36,7 +37,7 @@ const useLoadedOccurrences = (): Occurrence[] => {
 export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Props) => {
   const { language } = useTexts();
   const [typing, setTyping] = useState<Typing | null>(null);
-  const loaded = useLoadedOccurrences();
+  const loaded = useLoadedOccurrences(useLook());
   const scroller = useRef<HTMLDivElement>(null);
   const hands = useBoardHands({
     board: scroller,
@@ -177,9 +178,10 @@ const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, root
 
   const block = blockOf(week);
   const from = addDays(EPOCH, block * 7 * BLOCK_WEEKS);
+  const look = useLook();
   const board = useQuery({
-    queryKey: ['board', from, addDays(from, 7 * BLOCK_WEEKS)],
-    queryFn: () => api.board(from, addDays(from, 7 * BLOCK_WEEKS)),
+    queryKey: [...boardKey(look), from, addDays(from, 7 * BLOCK_WEEKS)],
+    queryFn: () => api.board(from, addDays(from, 7 * BLOCK_WEEKS), look),
     enabled: near,
   });
   const days = dayRange(week, 7);

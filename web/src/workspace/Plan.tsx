@@ -17,6 +17,8 @@ import { Hours } from './Hours';
 import { openSheet, useKeepOpen } from './keptSheet';
 import { KeysPanel } from './KeysPanel';
 import { List } from './List';
+import { boardKey, useLook } from './look';
+import { usePeople } from '../people/PeoplePage';
 import { PlaceLanes } from './PlaceLanes';
 import { PrintButton, PrintKey } from './Print';
 import { arrange } from './arrangement';
@@ -41,9 +43,11 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
   const [params, setParams] = useSearchParams();
   const wanted = params.get('open');
   const to = addDays(shown.from, shown.form === 'month' ? MONTH_DAYS : shown.days);
+  const look = useLook();
+  const people = usePeople(look !== null);
   const board = useQuery({
-    queryKey: ['board', shown.from, to],
-    queryFn: () => api.board(shown.from, to),
+    queryKey: [...boardKey(look), shown.from, to],
+    queryFn: () => api.board(shown.from, to, look),
     placeholderData: keepPreviousData,
   });
   const data = board.data;
@@ -51,12 +55,12 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
   const queries = useQueryClient();
   const isLoaded = board.isSuccess && !board.isPlaceholderData;
   useEffect(() => {
-    if (!isLoaded || shown.form === 'month') return;
+    if (!isLoaded || look || shown.form === 'month') return;
     for (const by of [shown.days, -shown.days]) {
       const [first, last] = [addDays(shown.from, by), addDays(to, by)];
       void queries.prefetchQuery({ queryKey: ['board', first, last], queryFn: () => api.board(first, last) });
     }
-  }, [isLoaded, queries, shown.form, shown.from, shown.days, to]);
+  }, [isLoaded, look, queries, shown.form, shown.from, shown.days, to]);
   const [arrangement, arrangeAs] = useArrangement(data?.calendars ?? []);
   const keep = useKeepBoard();
   const pickForm = (form: BoardForm) => {
@@ -155,6 +159,32 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         )}
         <PrintButton form={shown.form} />
       </div>
+      {look && (
+        <div className="looks-as" role="status">
+          <span>
+            {t('look.as', {
+              who:
+                look === 'members' || look === 'linkHolders' || look === 'everyone'
+                  ? t(`look.${look}`)
+                  : (people.data?.people.find((p) => p.id === look)?.name ?? '…'),
+            })}
+          </span>
+          <Button
+            size="sm"
+            variant="outline-primary"
+            onClick={() => {
+              setChosen(null);
+              setParams((old) => {
+                const made = new URLSearchParams(old);
+                made.delete('look');
+                return made;
+              });
+            }}
+          >
+            {t('look.back')}
+          </Button>
+        </div>
+      )}
       {board.error && !data && (
         <p className="notice notice-danger" role="alert">
           {problemText(t, asProblem(board.error))}

@@ -89,6 +89,19 @@ export const TopBar = ({ session }: { session: Session }) => {
           <Dropdown.Item as={Link} to="/people">
             {t('nav.people')}
           </Dropdown.Item>
+          {session.person.role === 'administrator' && (
+            <Dropdown.Item as={Link} to="/who-sees">
+              {t('nav.whoSees')}
+            </Dropdown.Item>
+          )}
+          <Dropdown.Divider />
+          <Dropdown.Header>{t('nav.look')}</Dropdown.Header>
+          {(['members', 'linkHolders', 'everyone'] as const).map((audience) => (
+            <Dropdown.Item key={audience} as={Link} to={`/plan?look=${audience}`}>
+              {t(`look.${audience}`)}
+            </Dropdown.Item>
+          ))}
+          <Dropdown.Divider />
           <Dropdown.Item as={Link} to="/bin">
             {t('nav.bin')}
           </Dropdown.Item>

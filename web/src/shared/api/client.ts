@@ -28,6 +28,7 @@ export type Group = Schemas['GroupDto'];
 export type Share = Schemas['ShareDto'];
 export type SchoolRole = Schemas['SchoolRole'];
 export type CalendarRole = Schemas['CalendarRole'];
+export type WhoSees = Schemas['WhoSeesDto'];
 export type Template = Schemas['TemplateDto'];
 export type BulkInput = Schemas['BulkInput'];
 export type Clash = Schemas['ClashDto'];
@@ -120,7 +121,10 @@ export const api = {
     unwrap(client.POST('/api/new-password', { body: { token, password } })),
   signOutElsewhere: () => unwrap(client.POST('/api/me/sign-out')),
 
-  board: (from: string, to: string) => unwrap(client.GET('/api/board', { params: { query: { from, to } } })),
+  /** The board with one's own eyes, or as an audience or a person sees it. */
+  board: (from: string, to: string, look?: string | null) =>
+    unwrap(client.GET('/api/board', { params: { query: { from, to, ...(look && { look }) } } })),
+  whoSees: () => unwrap(client.GET('/api/who-sees')),
   year: (date: string) => unwrap(client.GET('/api/year', { params: { query: { date } } })),
   schoolYears: () => unwrap(client.GET('/api/school-years')),
   planYear: (id: string | null, body: SchoolYearInput) =>
