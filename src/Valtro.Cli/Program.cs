@@ -1,5 +1,65 @@
 using Valtro.Cli;
+using Valtro.Core;
 using Valtro.Core.Time;
+using Valtro.Store;
+
+const string Help =
+    """
+    valtro COMMAND
+      expand    reads sets of dates as JSON Lines and writes their starts as JSON Lines:
+                  in  {"id","start","zone","rule","exdates","rdates","from","to","limit"}
+                  out {"id","starts":[…]} or {"id","error":{"code","message"}}
+      version   the program's version and that of its time zone data
+
+      school create --name N --short S --zone Z --admin EMAIL [--language en|fr]
+                makes a school and prints the link by which its administrator comes in
+      person list
+      person invite EMAIL [--school SHORT]    another administrator, by a link
+      person reset EMAIL                      a link to a new password
+      backup FILE     all of the installation in one file, while it runs
+      restore FILE    into an empty database
+
+    The database is that of --data DIR (./start keeps it in .data) or of VALTRO_DATABASE;
+    links begin with --address or VALTRO_ADDRESS.
+    """;
+
+try
+{
+    var options = args is ["expand"] or ["version"] or ["--help"] or ["-h"] ? new Options([]) : new Options(args);
+    switch (options.Words)
+    {
+        case []:
+            break;
+        case ["school", "create"]:
+            await AdminCommands.CreateSchoolAsync(options, Console.Out);
+            return 0;
+        case ["person", "list"]:
+            await AdminCommands.ListAsync(options, Console.Out);
+            return 0;
+        case ["person", "invite", var email]:
+            await AdminCommands.InviteAsync(email, options, Console.Out);
+            return 0;
+        case ["person", "reset", var email]:
+            await AdminCommands.ResetAsync(email, options, Console.Out);
+            return 0;
+        case ["backup", var file]:
+            Backup.Write(file, options.Database(), Console.Out);
+            return 0;
+        case ["restore", var file]:
+            Backup.Read(file, options.Database(), Console.Out);
+            return 0;
+    }
+}
+catch (InvalidInputException error)
+{
+    Console.Error.WriteLine(error.Message);
+    return 1;
+}
+catch (TakenException)
+{
+    Console.Error.WriteLine("Somebody has signed up with this address.");
+    return 1;
+}
 
 switch (args)
 {
@@ -10,13 +70,6 @@ switch (args)
         Console.WriteLine($"valtro {typeof(Expansion).Assembly.GetName().Version?.ToString(3)}, zone data {Zones.DataVersion}");
         return 0;
     default:
-        Console.Error.WriteLine(
-            """
-            valtro COMMAND
-              expand    reads sets of dates as JSON Lines and writes their starts as JSON Lines:
-                        in  {"id","start","zone","rule","exdates","rdates","from","to","limit"}
-                        out {"id","starts":[…]} or {"id","error":{"code","message"}}
-              version   the program's version and that of its time zone data
-            """);
+        Console.Error.WriteLine(Help);
         return args is ["help"] or ["--help"] or ["-h"] ? 0 : 2;
 }

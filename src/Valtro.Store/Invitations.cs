@@ -26,9 +26,9 @@ public sealed class Invitations(NpgsqlDataSource db)
             new { schoolId })).Select(r => r.ToInvitation())];
     }
 
-    /// <summary>Invites somebody, with the mail that tells them; an earlier invitation of the same address no longer holds.</summary>
+    /// <summary>Invites somebody, with the mail that tells them unless they are told otherwise; an earlier invitation of the same address no longer holds.</summary>
     /// <exception cref="TakenException">Somebody has signed up with the address.</exception>
-    public async Task<Invitation> AddAsync(string email, SchoolRole role, byte[] tokenHash, string subject, string body, Author author)
+    public async Task<Invitation> AddAsync(string email, SchoolRole role, byte[] tokenHash, string? subject, string? body, Author author)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
         if (await write.Connection.ExecuteScalarAsync<bool>("select exists (select from person where lower(email) = lower(@email) and left_at is null)", new { email }))
@@ -41,7 +41,8 @@ public sealed class Invitations(NpgsqlDataSource db)
             values (@Id, @SchoolId, @Email, @role, @tokenHash, @PersonId, @CreatedAt, @ExpiresAt)
             """,
             new { made.Id, author.SchoolId, made.Email, role = (short)role, tokenHash, author.PersonId, made.CreatedAt, made.ExpiresAt });
-        await Mails.AddAsync(write.Connection, author.SchoolId, email, subject, body, author.Now);
+        if (subject is not null && body is not null)
+            await Mails.AddAsync(write.Connection, author.SchoolId, email, subject, body, author.Now);
         await write.RecordAsync("invitation", made.Id, "invite", null, new { email, role = role.ToString() });
         await write.CommitAsync();
         return made;
@@ -90,8 +91,8 @@ public sealed class Invitations(NpgsqlDataSource db)
         return true;
     }
 
-    /// <summary>Keeps a way to a new password, with the mail that holds it.</summary>
-    public async Task AddResetAsync(Person person, byte[] tokenHash, string subject, string body, Instant now)
+    /// <summary>Keeps a way to a new password, with the mail that holds it unless it is told otherwise.</summary>
+    public async Task AddResetAsync(Person person, byte[] tokenHash, string? subject, string? body, Instant now)
     {
         await using var connection = await db.OpenConnectionAsync();
         await using var transaction = await connection.BeginTransactionAsync();
@@ -101,7 +102,8 @@ public sealed class Invitations(NpgsqlDataSource db)
             insert into password_reset (token_hash, school_id, person_id, expires_at) values (@tokenHash, @SchoolId, @Id, @expires)
             """,
             new { person.Id, person.SchoolId, tokenHash, now, expires = now + ResetLifetime });
-        await Mails.AddAsync(connection, person.SchoolId, person.Email, subject, body, now);
+        if (subject is not null && body is not null)
+            await Mails.AddAsync(connection, person.SchoolId, person.Email, subject, body, now);
         await transaction.CommitAsync();
     }
 

@@ -25,6 +25,13 @@ public sealed class Schools(NpgsqlDataSource db)
         return new School(row.Id, row.Name, row.ShortName, Zones.Get(row.Zone), row.Language);
     }
 
+    public async Task<IReadOnlyList<School>> ListAsync()
+    {
+        await using var connection = await db.OpenConnectionAsync();
+        var rows = await connection.QueryAsync<SchoolRow>("select id, name, short_name, zone, language from school order by created_at, id");
+        return [.. rows.Select(r => new School(r.Id, r.Name, r.ShortName, Zones.Get(r.Zone), r.Language))];
+    }
+
     public async Task AddAsync(School school, Instant now)
     {
         await using var connection = await db.OpenConnectionAsync();

@@ -72,7 +72,7 @@ internal static class PeopleEndpoints
 
         api.MapPost("/me/sign-out", async (HttpContext http, ClaimsPrincipal user, Members members) =>
         {
-            var own = http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret) ? SessionAuthentication.HashOf(secret) : null;
+            var own = http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret) ? Secrets.HashOf(secret) : null;
             await members.SignOutAsync(user.PersonId(), own);
             return TypedResults.NoContent();
         });
@@ -132,7 +132,7 @@ internal static class PeopleEndpoints
             await caller.NeedAdministratorAsync();
             var email = Email(input.Email);
             var school = await schools.GetAsync(user.SchoolId());
-            var (secret, hash) = SessionAuthentication.NewSecret();
+            var (secret, hash) = Secrets.New();
             var (subject, body) = MailTexts.Invitation(school, user.FindFirstValue(PersonClaims.Name)!, $"{settings.Address}/join#{secret}");
             var made = await invitations.AddAsync(email, input.Role, hash, subject, body, user.Author(clock));
             return new OpenInvitationDto(made.Id, made.Email, made.Role, made.ExpiresAt);
@@ -169,7 +169,7 @@ internal static class PeopleEndpoints
             // Whether somebody has the address is nobody's business: the answer is always the same.
             if (input.Email is { Length: > 0 and <= 320 } email && throttle.Allows(email, now) && await people.FindByEmailAsync(email.Trim()) is { } person)
             {
-                var (secret, hash) = SessionAuthentication.NewSecret();
+                var (secret, hash) = Secrets.New();
                 var (subject, body) = MailTexts.Reset(await schools.GetAsync(person.SchoolId), person.Name, $"{settings.Address}/new-password#{secret}");
                 await invitations.AddResetAsync(person, hash, subject, body, now);
             }
@@ -186,7 +186,7 @@ internal static class PeopleEndpoints
     private static NotFoundException NoInvitation() =>
         new("no_such_invitation", "This invitation was used, taken back, or is too old. Ask for a new one.");
 
-    private static byte[] HashOf(string? secret) => SessionAuthentication.HashOf(secret is { Length: > 0 and <= 100 } ? secret : "-");
+    private static byte[] HashOf(string? secret) => Secrets.HashOf(secret is { Length: > 0 and <= 100 } ? secret : "-");
 
     private static string Email(string? text)
     {

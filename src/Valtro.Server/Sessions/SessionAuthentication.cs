@@ -1,9 +1,7 @@
 using System.Security.Claims;
-using System.Security.Cryptography;
 using System.Text.Encodings.Web;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.AspNetCore.WebUtilities;
 using Microsoft.Extensions.Options;
 using NodaTime;
 using Valtro.Server.Api;
@@ -24,20 +22,11 @@ internal sealed class SessionAuthentication(
 
     public static readonly Duration Lifetime = Duration.FromDays(14);
 
-    /// <summary>A new secret and what the database keeps of it.</summary>
-    public static (string Secret, byte[] Hash) NewSecret()
-    {
-        var secret = WebEncoders.Base64UrlEncode(RandomNumberGenerator.GetBytes(32));
-        return (secret, HashOf(secret));
-    }
-
-    public static byte[] HashOf(string secret) => SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(secret));
-
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
     {
         if (!Request.Cookies.TryGetValue(CookieName, out var secret) || secret.Length is 0 or > 100)
             return AuthenticateResult.NoResult();
-        var person = await people.FindBySessionAsync(HashOf(secret), clock.GetCurrentInstant());
+        var person = await people.FindBySessionAsync(Secrets.HashOf(secret), clock.GetCurrentInstant());
         if (person is null)
             return AuthenticateResult.NoResult();
         var identity = new ClaimsIdentity(

@@ -40,7 +40,7 @@ internal static class SessionEndpoints
         api.MapDelete("/session", async (HttpContext http, Store.People people) =>
         {
             if (http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret))
-                await people.RemoveSessionAsync(SessionAuthentication.HashOf(secret));
+                await people.RemoveSessionAsync(Secrets.HashOf(secret));
             http.Response.Cookies.Delete(SessionAuthentication.CookieName);
             return TypedResults.NoContent();
         });
@@ -74,8 +74,8 @@ internal static class SessionEndpoints
     internal static async Task BeginAsync(HttpContext http, Store.People people, Person person, Instant now)
     {
         if (http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var old))
-            await people.RemoveSessionAsync(SessionAuthentication.HashOf(old));
-        var (secret, hash) = SessionAuthentication.NewSecret();
+            await people.RemoveSessionAsync(Secrets.HashOf(old));
+        var (secret, hash) = Secrets.New();
         await people.AddSessionAsync(person, hash, now, now + SessionAuthentication.Lifetime);
         http.Response.Cookies.Append(SessionAuthentication.CookieName, secret, new CookieOptions
         {

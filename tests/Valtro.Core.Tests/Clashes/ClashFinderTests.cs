@@ -108,6 +108,21 @@ public class ClashFinderTests
     }
 
     [Fact]
+    public void A_link_that_outsiders_cannot_open_is_one_matter_for_all_dates_of_a_series()
+    {
+        var facts = new EventFacts { Links = [new EventLink(LinkKind.More, "", "https://a.example/open"), new EventLink(LinkKind.Register, "", "https://a.example/" + new string('x', 1500))] };
+        var e = At("2026-09-10 09:00", "10:00", "Knots", "", "FREQ=WEEKLY;COUNT=4", facts);
+        IReadOnlyList<Clash> FindWith(Guid? about, params string[] closed) => ClashFinder.Find([e], Window, Lists, Days, about, closed.ToHashSet());
+        var clash = Assert.Single(FindWith(null, facts.Links[1].Address, "https://a.example/others"));
+        Assert.Equal((LinkClosed, facts.Links[1].Address, Day("2026-09-10")), (clash.Kind, clash.About, clash.Span.FirstDay));
+        // What it is accepted by stays short.
+        Assert.True(clash.Key.Length < 100);
+        Assert.Equal(2, FindWith(null, [.. facts.Links.Select(l => l.Address)]).Select(c => c.Key).Distinct().Count());
+        Assert.Empty(FindWith(null));
+        Assert.Empty(FindWith(Guid.NewGuid(), facts.Links[0].Address));
+    }
+
+    [Fact]
     public void Asked_about_one_event_only_its_own_clashes_are_told_and_it_never_clashes_with_itself()
     {
         var sails = At("2026-09-10 09:00", "10:30", "Sail repair");

@@ -107,6 +107,36 @@ public class FactsTests
         Assert.Equal(44.64, read.GeographicLocation!.Latitude);
     }
 
+    [Theory]
+    [InlineData(Detail.Everything, true)]
+    [InlineData(Detail.Headlines, false)]
+    [InlineData(Detail.TimesOnly, false)]
+    public void Files_picture_and_marks_go_out_with_everything_and_with_nothing_less(Detail detail, bool isThere)
+    {
+        var (file, picture) = (Guid.NewGuid(), Guid.NewGuid());
+        var calendar = Calendar(new ReachTable(Detail.Everything, detail, detail));
+        var facts = new EventFacts { Files = [new EventFile(file, Guid.NewGuid(), "Slip; 2.pdf", "application/pdf", 1234)], Picture = new EventPicture(picture, "Boats") };
+        var e = With(facts, calendar) with { Description = RichText.Clean("<p>Bring <b>rope</b></p>", "d", 100) };
+        var feed = Ics.Of(Project([calendar], e), Ics.Head with { FilesUrl = "https://a.example/p/k/files/" });
+        Assert.Equal((isThere, isThere, isThere), (feed.Has("ATTACH"), feed.Has("IMAGE"), feed.Has("X-ALT-DESC")));
+        Assert.DoesNotContain(feed.Lines, l => !isThere && (l.Contains(file.ToString(), StringComparison.Ordinal) || l.Contains(picture.ToString(), StringComparison.Ordinal)));
+        if (!isThere)
+            return;
+        Assert.Equal("DESCRIPTION:Bring rope", feed.Line("DESCRIPTION"));
+        Assert.Equal("X-ALT-DESC;FMTTYPE=text/html:<p>Bring <strong>rope</strong></p>", feed.Line("X-ALT-DESC"));
+        Assert.Equal($"IMAGE;VALUE=URI;DISPLAY=BADGE;FMTTYPE=image/jpeg:https://a.example/p/k/files/{picture}/large", feed.Line("IMAGE"));
+        var read = Assert.Single(Assert.Single(Ical.Net.Calendar.Load(Encoding.UTF8.GetString(feed.Bytes))!.Events).Attachments);
+        Assert.Equal(($"https://a.example/p/k/files/{file}/Slip%3B%202.pdf", "application/pdf"), (read.Uri!.AbsoluteUri, read.FormatType));
+        Assert.Equal(("Slip; 2.pdf", "1234"), (read.Parameters.Get("FILENAME"), read.Parameters.Get("SIZE")));
+    }
+
+    [Fact]
+    public void A_text_without_marks_is_said_once()
+    {
+        var calendar = Calendar();
+        Assert.False(Ics.Of(Project([calendar], With(EventFacts.None, calendar))).Has("X-ALT-DESC"));
+    }
+
     [Fact]
     public void A_long_text_with_a_sign_beyond_the_basic_plane_at_any_place_is_kept()
     {

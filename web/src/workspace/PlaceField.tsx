@@ -29,7 +29,7 @@ export const PlaceField = ({ place, isInvalid, onPlace }: Props) => {
           <option key={p.name} value={p.name} />
         ))}
       </datalist>
-      {known && (known.capacity !== null || known.address) && (
+      {known && (known.capacity !== null || known.address || known.latitude !== null) && (
         <p className="place-known quiet">
           {[known.capacity !== null && t('place.holds', { count: known.capacity }), known.address]
             .filter(Boolean)
@@ -40,6 +40,12 @@ export const PlaceField = ({ place, isInvalid, onPlace }: Props) => {
               <a href={way} target="_blank" rel="noopener">
                 {t('place.way')}
               </a>
+            </>
+          )}
+          {known.latitude !== null && known.longitude !== null && (
+            <>
+              {' · '}
+              <a href={`geo:${known.latitude},${known.longitude}`}>{t('place.geo')}</a>
             </>
           )}
         </p>

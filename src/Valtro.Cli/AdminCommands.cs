@@ -1,0 +1,75 @@
+using NodaTime;
+using Npgsql;
+using Valtro.Core;
+using Valtro.Core.Events;
+using Valtro.Core.People;
+using Valtro.Core.Time;
+using Valtro.Store;
+
+namespace Valtro.Cli;
+
+/// <summary>What is done beside the server: the first school and its administrator, rescue, backup.</summary>
+internal static class AdminCommands
+{
+    /// <summary>Makes a school; its administrator comes in by the link this prints.</summary>
+    public static async Task CreateSchoolAsync(Options options, TextWriter output)
+    {
+        var zone = Zones.Get(options.Need("zone"));
+        var school = new School(Guid.CreateVersion7(), Texts.Title(options.Need("name"), "name", 200), Texts.Title(options.Need("short"), "short", 40), zone, options.Get("language") ?? "en");
+        await using var db = Connect(options, migrate: true);
+        var now = SystemClock.Instance.GetCurrentInstant();
+        await new Schools(db).AddAsync(school, now);
+        await InviteAsync(db, school, options.Need("admin"), options, now, output);
+    }
+
+    /// <summary>Invites an administrator into a school that is there.</summary>
+    public static async Task InviteAsync(string email, Options options, TextWriter output)
+    {
+        await using var db = Connect(options, migrate: false);
+        var schools = await new Schools(db).ListAsync();
+        var school = schools.Count == 1 && options.Get("school") is null
+            ? schools[0]
+            : schools.FirstOrDefault(s => s.ShortName == options.Need("school")) ?? throw new InvalidInputException("no_such_school", "school", "There is no school with this short name.");
+        await InviteAsync(db, school, email, options, SystemClock.Instance.GetCurrentInstant(), output);
+    }
+
+    /// <summary>Prints a link by which somebody sets a new password.</summary>
+    public static async Task ResetAsync(string email, Options options, TextWriter output)
+    {
+        await using var db = Connect(options, migrate: false);
+        var person = await new People(db).FindByEmailAsync(email) ?? throw new InvalidInputException("no_such_person", "email", "Nobody has this address.");
+        var (secret, hash) = Secrets.New();
+        var now = SystemClock.Instance.GetCurrentInstant();
+        await new Invitations(db).AddResetAsync(person, hash, null, null, now);
+        output.WriteLine($"{person.Name} sets a new password within two hours at:\n{Address(options)}/new-password#{secret}");
+    }
+
+    /// <summary>Lists who is of which school.</summary>
+    public static async Task ListAsync(Options options, TextWriter output)
+    {
+        await using var db = Connect(options, migrate: false);
+        foreach (var school in await new Schools(db).ListAsync())
+        {
+            output.WriteLine($"{school.ShortName}: {school.Name}, {school.Zone.Id}");
+            foreach (var member in await new Members(db).ListAsync(school.Id))
+                output.WriteLine($"  {member.Role.ToString().ToLowerInvariant(),-13} {member.Email}  {member.Name}");
+        }
+    }
+
+    private static async Task InviteAsync(NpgsqlDataSource db, School school, string email, Options options, Instant now, TextWriter output)
+    {
+        var (secret, hash) = Secrets.New();
+        await new Invitations(db).AddAsync(email, SchoolRole.Administrator, hash, null, null, new Author(school.Id, null, now));
+        output.WriteLine($"{email} becomes an administrator of {school.Name}, once and within seven days, at:\n{Address(options)}/join#{secret}");
+    }
+
+    private static string Address(Options options) => (options.Get("address") ?? Environment.GetEnvironmentVariable("VALTRO_ADDRESS") ?? "http://127.0.0.1:4180").TrimEnd('/');
+
+    private static NpgsqlDataSource Connect(Options options, bool migrate)
+    {
+        var connection = options.Database();
+        if (migrate)
+            Database.Migrate(connection);
+        return Database.Connect(connection);
+    }
+}

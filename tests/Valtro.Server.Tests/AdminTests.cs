@@ -1,0 +1,88 @@
+extern alias cli;
+
+using cli::Valtro.Cli;
+using Valtro.Core;
+using static Valtro.Server.Tests.Asking;
+
+namespace Valtro.Server.Tests;
+
+/// <summary>What is done from the command line: a school, its first administrator, rescue, backup.</summary>
+public sealed class AdminTests(Cluster cluster)
+{
+    private static Options With(string database, params string[] args) => new([.. args, "--database", database]);
+
+    private static string SecretIn(StringWriter told) => told.ToString().Trim().Split('#')[1];
+
+    [Fact]
+    public async Task A_school_is_made_and_its_administrator_comes_in_by_the_link()
+    {
+        var database = await cluster.CreateDatabaseAsync();
+        using var told = new StringWriter();
+        await AdminCommands.CreateSchoolAsync(With(database, "school", "create", "--name", "Tidewater School", "--short", "Tidewater", "--zone", "Europe/Dublin", "--admin", "ann@tidewater.example"), told);
+        await using var server = new Server(database, demo: false);
+        var ann = server.Visitor();
+        // The links of the command line run by the machine's own clock.
+        server.Clock.Now = SystemClock.Instance.GetCurrentInstant();
+        var accepted = await ann.PostAsJsonAsync("/api/invitation/accept", new { token = SecretIn(told), name = "Ann", password = "three small words" });
+        Assert.Equal(HttpStatusCode.NoContent, accepted.StatusCode);
+        var session = await ann.GetJsonAsync("/api/session");
+        Assert.Equal(("administrator", "Tidewater School", "Europe/Dublin"), (session["person"]!.Text("role"), session["school"]!.Text("name"), session["school"]!.Text("zone")));
+
+        using var reset = new StringWriter();
+        await AdminCommands.ResetAsync("ann@tidewater.example", With(database), reset);
+        Assert.Equal(HttpStatusCode.NoContent, (await server.Visitor().PostAsJsonAsync("/api/new-password", new { token = SecretIn(reset), password = "another long one" })).StatusCode);
+        await server.SignedInAsync("ann@tidewater.example", "another long one");
+
+        using var second = new StringWriter();
+        await AdminCommands.InviteAsync("ben@tidewater.example", With(database), second);
+        Assert.Equal("ben@tidewater.example", (await server.Visitor().PostAsync("/api/invitation", new { token = SecretIn(second) })).Text("email"));
+        using var list = new StringWriter();
+        await AdminCommands.ListAsync(With(database), list);
+        Assert.Contains("administrator ann@tidewater.example  Ann", list.ToString());
+        var nobody = await Assert.ThrowsAsync<InvalidInputException>(() => AdminCommands.ResetAsync("nobody@tidewater.example", With(database), list));
+        Assert.Equal("no_such_person", nobody.Code);
+    }
+
+    [Fact]
+    public void Options_that_are_not_said_are_told()
+    {
+        Assert.Equal("option_missing", Assert.Throws<InvalidInputException>(() => new Options(["school", "--name"])).Code);
+        Assert.Equal("option_missing", Assert.Throws<InvalidInputException>(() => new Options(["school"]).Need("name")).Code);
+        Assert.Equal("no_database", Assert.Throws<InvalidInputException>(() => new Options(["backup", "f", "--data", "/nowhere"]).Database()).Code);
+    }
+
+    [Fact]
+    public async Task A_backup_restored_into_an_empty_server_gives_every_outlet_byte_for_byte()
+    {
+        var database = await cluster.CreateDatabaseAsync();
+        await using var server = new Server(database);
+        var client = await server.SignedInAsync();
+        var file = await (await client.PostAsync("/api/files?name=slip.txt", new StringContent("A slip"))).JsonAsync();
+        var calendar = await client.OpenAsync(await client.NewCalendarAsync("Backed up"));
+        await client.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = "Keel", place = "", description = "", timing = AllDay("2026-12-01", "2026-12-01"), facts = new { files = new[] { file } } });
+        await client.PublishAsync("backed-up", calendar);
+        string[] outlets =
+        [
+            .. new[] { "lanternfell", "families", "backed-up" }.SelectMany(k => new[] { $"/p/{k}", $"/p/{k}/embed", $"/p/{k}/embed?view=upcoming", $"/p/{k}/feed.ics", $"/p/{k}/events.json?from=2026-11-01&to=2027-02-01" }),
+            $"/p/backed-up/files/{file.Text("id")}/slip.txt",
+        ];
+
+        var path = Path.Combine(Directory.CreateTempSubdirectory("valtro-backup").FullName, "all.valtro");
+        Backup.Write(path, database, TextWriter.Null);
+        var empty = await cluster.CreateDatabaseAsync();
+        Backup.Read(path, empty, TextWriter.Null);
+        await using var restored = new Server(empty);
+        foreach (var outlet in outlets)
+        {
+            var (was, now) = (await server.Visitor().GetAsync(outlet), await restored.Visitor().GetAsync(outlet));
+            Assert.Equal((HttpStatusCode.OK, HttpStatusCode.OK), (was.StatusCode, now.StatusCode));
+            Assert.Equal(was.Headers.ETag, now.Headers.ETag);
+            Assert.Equal(await was.Content.ReadAsByteArrayAsync(), await now.Content.ReadAsByteArrayAsync());
+        }
+        await restored.SignedInAsync();
+        // Nothing that is there is ever written over.
+        Assert.Equal("not_empty", Assert.Throws<InvalidInputException>(() => Backup.Read(path, empty, TextWriter.Null)).Code);
+        Assert.Equal("no_such_file", Assert.Throws<InvalidInputException>(() => Backup.Read(path + "x", empty, TextWriter.Null)).Code);
+        Directory.Delete(Path.GetDirectoryName(path)!, recursive: true);
+    }
+}
