@@ -94,7 +94,13 @@ public class NoPathShowsMoreTests
         var calendars = new Dictionary<Guid, Calendar> { [calendar.Id] = calendar };
         string Said(Access access) => JsonSerializer.Serialize(access.Seen([e], calendars, lists, calendar.Id).Select(s => new
         {
-            s.Event.Id, s.Event.Uid, s.Event.Title, s.Event.Place, s.Event.Description, s.Event.Facts, s.Event.Changes,
+            s.Event.Id,
+            s.Event.Uid,
+            s.Event.Title,
+            s.Event.Place,
+            s.Event.Description,
+            s.Event.Facts,
+            s.Event.Changes,
             Category = lists.Category(s.Event.Facts.CategoryId)?.Name,
         }), Json);
 
