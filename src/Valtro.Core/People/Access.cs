@@ -87,14 +87,6 @@ public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, Calenda
     }
 
     /// <summary>How much of an event they get.</summary>
-    public Detail DetailOf(Event e, IReadOnlyDictionary<Guid, Calendar> calendars, SchoolLists lists)
-    {
-        var best = Detail.Nothing;
-        foreach (var id in e.CalendarIds)
-        {
-            if (calendars.TryGetValue(id, out var calendar) && ReachDecision.For(e, calendar, AudienceOf(calendar), lists).Detail is var detail && detail > best)
-                best = detail;
-        }
-        return best;
-    }
+    public Detail DetailOf(Event e, IReadOnlyDictionary<Guid, Calendar> calendars, SchoolLists lists) =>
+        ReachDecision.Best(e, e.CalendarIds.Where(calendars.ContainsKey).Select(id => calendars[id]), AudienceOf, lists).Detail;
 }

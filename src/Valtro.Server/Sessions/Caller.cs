@@ -26,6 +26,7 @@ internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calen
 {
     private Task<Access>? access;
     private Task<IReadOnlyDictionary<Guid, Calendar>>? known;
+    private Task<SchoolLists>? kept;
 
     public Guid SchoolId => http.HttpContext!.User.SchoolId();
 
@@ -96,13 +97,13 @@ internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calen
     }
 
     /// <summary>How much of an event they get.</summary>
-    public async Task<Detail> DetailOfAsync(Event e) => (await AccessAsync()).DetailOf(e, await CalendarsAsync(), await lists.GetAsync(SchoolId));
+    public async Task<Detail> DetailOfAsync(Event e) => (await AccessAsync()).DetailOf(e, await CalendarsAsync(), await ListsAsync());
 
     /// <summary>What they get of events.</summary>
     public async Task<IReadOnlyList<(Event Event, Detail Detail)>> SeenAsync(IEnumerable<Event> events)
     {
-        var (may, byId, kept) = (await AccessAsync(), await CalendarsAsync(), await lists.GetAsync(SchoolId));
-        return [.. may.Seen(events, byId, kept, PersonId)];
+        var (may, byId) = (await AccessAsync(), await CalendarsAsync());
+        return [.. may.Seen(events, byId, await ListsAsync(), PersonId)];
     }
 
     /// <summary>
@@ -119,9 +120,12 @@ internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calen
             "everyone" => Access.Nobody with { LooksAs = Audience.Everyone },
             _ => Guid.TryParse(look, out var id) ? await roles.AccessAsync(SchoolId, id) : null,
         };
-        var kept = (await CalendarsAsync()).Where(c => may.Has(c.Key, CalendarRole.Keeper)).ToDictionary();
-        return (other ?? throw new NotFoundException("no_such_person", "There is nobody of this name in the school any more."), kept);
+        var own = (await CalendarsAsync()).Where(c => may.Has(c.Key, CalendarRole.Keeper)).ToDictionary();
+        return (other ?? throw new NotFoundException("no_such_person", "There is nobody of this name in the school any more."), own);
     }
+
+    // Asked for once a request, however many events are looked at.
+    private Task<SchoolLists> ListsAsync() => kept ??= lists.GetAsync(SchoolId);
 
     private async Task<Access> LoadAsync() =>
         await roles.AccessAsync(SchoolId, PersonId) ?? throw new NotAllowedException("You are no longer of this school.");
