@@ -1,5 +1,4 @@
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.People;
@@ -56,7 +55,7 @@ internal static class AdminCommands
         }
     }
 
-    private static async Task InviteAsync(NpgsqlDataSource db, School school, string email, Options options, Instant now, TextWriter output)
+    private static async Task InviteAsync(Connections db, School school, string email, Options options, Instant now, TextWriter output)
     {
         var (secret, hash) = Secrets.New();
         await new Invitations(db).AddAsync(email, SchoolRole.Administrator, hash, null, null, new Author(school.Id, null, now));
@@ -65,7 +64,7 @@ internal static class AdminCommands
 
     private static string Address(Options options) => (options.Get("address") ?? Environment.GetEnvironmentVariable("VALTRO_ADDRESS") ?? "http://127.0.0.1:4180").TrimEnd('/');
 
-    private static NpgsqlDataSource Connect(Options options, bool migrate)
+    private static Connections Connect(Options options, bool migrate)
     {
         var connection = options.Database();
         if (migrate)

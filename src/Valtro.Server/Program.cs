@@ -1,6 +1,5 @@
 using System.Reflection;
 using NodaTime;
-using Npgsql;
 using Valtro.Server;
 using Valtro.Server.Api;
 using Valtro.Server.Board;
@@ -79,9 +78,9 @@ app.UseAuthentication();
 app.UseAuthorization();
 app.UseMiddleware<CrossSiteGuard>();
 
-app.MapMethods("/health/ready", ["GET", "HEAD"], async (NpgsqlDataSource db) =>
+app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db) =>
 {
-    await using var connection = await db.OpenConnectionAsync();
+    await using var connection = await db.OpenForAllAsync();
     return Results.Text("ready");
 }).ExcludeFromDescription();
 

@@ -1,6 +1,5 @@
 using Dapper;
 using NodaTime;
-using Npgsql;
 
 namespace Valtro.Store;
 
@@ -12,7 +11,7 @@ namespace Valtro.Store;
 public sealed record AcceptedClash(string Key, string Reason, string? Person, Instant At);
 
 /// <summary>Clashes that somebody has accepted.</summary>
-public sealed class AcceptedClashes(NpgsqlDataSource db)
+public sealed class AcceptedClashes(Connections db)
 {
     /// <summary>The most a school keeps; the oldest go first.</summary>
     public const int Max = 5_000;
@@ -20,7 +19,7 @@ public sealed class AcceptedClashes(NpgsqlDataSource db)
     /// <summary>All of a school, by what clashes.</summary>
     public async Task<IReadOnlyDictionary<string, AcceptedClash>> ListAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<Row>(
             """
             select a.key, a.reason, p.name as person, a.at from accepted_clash a left join person p on p.id = a.person_id
@@ -46,7 +45,7 @@ public sealed class AcceptedClashes(NpgsqlDataSource db)
     /// <summary>Takes an acceptance back.</summary>
     public async Task TakeBackAsync(Guid schoolId, string key)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         await connection.ExecuteAsync("delete from accepted_clash where school_id = @schoolId and key = @key", new { schoolId, key });
     }
 

@@ -14,7 +14,7 @@ namespace Valtro.Store;
 public sealed record CalendarContents(int Events, Instant? First);
 
 /// <summary>Calendars.</summary>
-public sealed class Calendars(NpgsqlDataSource db)
+public sealed class Calendars(Connections db)
 {
     private const string Columns =
         "id, title, description, lane_group, zone, mark, reach_members, reach_link_holders, reach_everyone, version, deleted_at";
@@ -22,7 +22,7 @@ public sealed class Calendars(NpgsqlDataSource db)
     /// <summary>All calendars that are not in the bin, in order.</summary>
     public async Task<IReadOnlyList<Calendar>> ListAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<Row>(
             $"select {Columns} from calendar where school_id = @schoolId and deleted_at is null order by position limit 1000",
             new { schoolId });
@@ -31,13 +31,13 @@ public sealed class Calendars(NpgsqlDataSource db)
 
     public async Task<Calendar?> FindAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await FindAsync(connection, schoolId, id);
     }
 
     public async Task<CalendarContents> ContentsAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var (count, first) = await connection.QuerySingleAsync<(int, Instant?)>(
             """
             select count(*)::int, min(bounds_from) + interval '2 days'

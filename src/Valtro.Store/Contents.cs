@@ -14,7 +14,7 @@ namespace Valtro.Store;
 public sealed record StoredContent(Guid Id, Guid? PersonId, string MediaType, long Size);
 
 /// <summary>Contents of files, kept in parts and streamed.</summary>
-public sealed class Contents(NpgsqlDataSource db)
+public sealed class Contents(Connections db)
 {
     private const int PartSize = 256 * 1024;
 
@@ -27,7 +27,7 @@ public sealed class Contents(NpgsqlDataSource db)
     /// <param name="variants">Its bytes, and those of its smaller variant.</param>
     public async Task AddAsync(StoredContent content, Author author, params Stream[] variants)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(author.SchoolId);
         await using var transaction = await connection.BeginTransactionAsync();
         await connection.ExecuteAsync(
             "insert into content (id, school_id, person_id, media_type, size, created_at) values (@Id, @SchoolId, @PersonId, @MediaType, @Size, @Now)",
@@ -38,8 +38,8 @@ public sealed class Contents(NpgsqlDataSource db)
             for (var part = 0; await variants[variant].ReadAtLeastAsync(buffer, PartSize, throwOnEndOfStream: false) is var length and > 0; part++)
             {
                 await connection.ExecuteAsync(
-                    "insert into content_part (content_id, variant, part, bytes) values (@Id, @variant, @part, @bytes)",
-                    new { content.Id, variant = (short)variant, part, bytes = buffer.AsSpan(0, length).ToArray() });
+                    "insert into content_part (content_id, school_id, variant, part, bytes) values (@Id, @SchoolId, @variant, @part, @bytes)",
+                    new { content.Id, author.SchoolId, variant = (short)variant, part, bytes = buffer.AsSpan(0, length).ToArray() });
             }
         }
         await transaction.CommitAsync();
@@ -48,15 +48,15 @@ public sealed class Contents(NpgsqlDataSource db)
     /// <summary>What contents are; null when the school has none of this identity.</summary>
     public async Task<StoredContent?> FindAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await connection.QuerySingleOrDefaultAsync<StoredContent>(
             "select id, person_id, media_type, size from content where school_id = @schoolId and id = @id", new { schoolId, id });
     }
 
     /// <summary>The bytes of contents, part after part; the first variant where there is no other.</summary>
-    public async IAsyncEnumerable<byte[]> ReadAsync(Guid id, int variant)
+    public async IAsyncEnumerable<byte[]> ReadAsync(Guid schoolId, Guid id, int variant)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         for (var part = 0; ; part++)
         {
             var bytes = await connection.ExecuteScalarAsync<byte[]?>(
@@ -73,7 +73,7 @@ public sealed class Contents(NpgsqlDataSource db)
     /// <returns>How many.</returns>
     public async Task<int> RemoveLooseAsync(Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         return await connection.ExecuteAsync(
             "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id)", new { before = now - LooseTime });
     }
@@ -96,6 +96,6 @@ public sealed class Contents(NpgsqlDataSource db)
         if (known.Count < ids.Length || wanted.Any(w => (known[w.Id].MediaType, known[w.Id].Size) != (w.MediaType, w.Size)))
             throw new InvalidInputException("no_such_file", "facts.files", "One of the files is not there any more. Add it again.");
         await connection.ExecuteAsync(
-            "insert into event_content (event_id, content_id) select @Id, unnest(@ids) on conflict do nothing", new { e.Id, ids });
+            "insert into event_content (event_id, school_id, content_id) select @Id, @schoolId, unnest(@ids) on conflict do nothing", new { e.Id, schoolId, ids });
     }
 }

@@ -22,11 +22,18 @@ public static class Database
         Handle<NodaTime.LocalDateTime[]>(NpgsqlDbType.Array | NpgsqlDbType.Timestamp);
     }
 
-    /// <summary>A pool of connections.</summary>
-    public static NpgsqlDataSource Connect(string connectionString)
+    /// <summary>Who the server is in the database: it owns no table, so row-level security holds for it.</summary>
+    public const string Role = "valtro_app";
+
+    /// <summary>The way to the tables.</summary>
+    /// <param name="connectionString">As whoever owns them.</param>
+    public static Connections Connect(string connectionString) => new(connectionString);
+
+    internal static NpgsqlDataSource Pool(NpgsqlConnectionStringBuilder settings)
     {
-        var builder = new NpgsqlDataSourceBuilder(connectionString);
+        var builder = new NpgsqlDataSourceBuilder(settings.ConnectionString);
         builder.UseNodaTime();
+        builder.UsePhysicalConnectionInitializer(connection => connection.Execute($"set role {Role}"), connection => connection.ExecuteAsync($"set role {Role}"));
         return builder.Build();
     }
 
@@ -46,7 +53,30 @@ public static class Database
             .PerformUpgrade();
         if (!result.Successful)
             throw new InvalidOperationException($"The migration {result.ErrorScript?.Name} failed.", result.Error);
+        Grant(connection);
     }
+
+    // Each time: a backup holds no rights, and tables come with later migrations.
+    private static void Grant(NpgsqlConnection connection) => connection.Execute(
+        $"""
+        do $$
+        begin
+            create role {Role} nologin;
+        exception when duplicate_object or unique_violation then null;
+        end
+        $$;
+        do $$
+        begin
+            if not pg_has_role('{Role}', 'member') then
+                grant {Role} to current_user;
+            end if;
+        end
+        $$;
+        grant usage on schema public to {Role};
+        grant select, insert, update, delete on all tables in schema public to {Role};
+        revoke all on table schemaversions from {Role};
+        grant usage, select on all sequences in schema public to {Role};
+        """);
 
     private static void Handle<T>(NpgsqlDbType type)
     {

@@ -21,7 +21,7 @@ namespace Valtro.Store;
 public sealed record HistoryEntry(Guid Id, Guid ChangeId, Instant At, string? Person, string Action, Event? Before, Event? After);
 
 /// <summary>Events.</summary>
-public sealed class Events(NpgsqlDataSource db)
+public sealed class Events(Connections db)
 {
     /// <summary>The most events one window gives.</summary>
     public const int MaxInWindow = 20_000;
@@ -34,7 +34,7 @@ public sealed class Events(NpgsqlDataSource db)
 
     public async Task<Event?> FindAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await FindAsync(connection, schoolId, id);
     }
 
@@ -42,16 +42,14 @@ public sealed class Events(NpgsqlDataSource db)
     /// <exception cref="InvalidInputException"><c>too_many_events</c>.</exception>
     public async Task<IReadOnlyList<Event>> InWindowAsync(Guid schoolId, TimeWindow window)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = (await connection.QueryAsync<Row>(
             $"""
-            select {Columns} from event e
-            where school_id = @schoolId and deleted_at is null
-              and tstzrange(bounds_from, bounds_to) && tstzrange(@Start, @End)
-              and exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
+            select {Columns} from event_in_window(@Start, @End) e
+            where exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
             limit @limit
             """,
-            new { schoolId, window.Start, window.End, limit = MaxInWindow + 1 })).AsList();
+            new { window.Start, window.End, limit = MaxInWindow + 1 })).AsList();
         return rows.Count <= MaxInWindow
             ? [.. rows.Select(r => r.ToEvent())]
             : throw new InvalidInputException("too_many_events", "to", $"The window holds more than {MaxInWindow} events. Ask for a shorter one.");
@@ -60,7 +58,7 @@ public sealed class Events(NpgsqlDataSource db)
     /// <summary>The events of a school with these identities, those in the bin included.</summary>
     public async Task<IReadOnlyList<Event>> FindAllAsync(Guid schoolId, Guid[] ids)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<Row>(
             $"select {Columns} from event where school_id = @schoolId and id = any(@ids) order by id", new { schoolId, ids });
         return [.. rows.Select(r => r.ToEvent())];
@@ -110,7 +108,7 @@ public sealed class Events(NpgsqlDataSource db)
     /// <summary>What was done to an event, the newest first.</summary>
     public async Task<IReadOnlyList<HistoryEntry>> HistoryAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<HistoryRow>(
             """
             select h.id, h.change_id, h.at, p.name as person, h.action, h.before::text as before, h.after::text as after
@@ -126,20 +124,18 @@ public sealed class Events(NpgsqlDataSource db)
     public async Task<IReadOnlyList<Event>> SearchAsync(Guid schoolId, string text, int limit)
     {
         var words = Words.Fold(text);
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         await using var transaction = await connection.BeginTransactionAsync();
         // Two of three letters groups of a word have to be there.
         await connection.ExecuteAsync("set local pg_trgm.word_similarity_threshold = 0.5");
         var rows = await connection.QueryAsync<Row>(
             $"""
-            select {Columns} from event e
-            where school_id = @schoolId and deleted_at is null
-              and exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
-              and (@words <% words or to_tsvector('simple', words) @@ websearch_to_tsquery('simple', @words) or words like '%' || @like || '%')
+            select {Columns} from event_with_words(@words, '%' || @like || '%') e
+            where exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
             order by (word_similarity(@words, lower(title)) + word_similarity(@words, words) + ts_rank(to_tsvector('simple', words), websearch_to_tsquery('simple', @words))) desc, bounds_from desc, id
             limit @limit
             """,
-            new { schoolId, words, like = words.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal), limit });
+            new { words, like = words.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal), limit });
         return [.. rows.Select(r => r.ToEvent())];
     }
 
@@ -153,21 +149,21 @@ public sealed class Events(NpgsqlDataSource db)
     /// <summary>The events whose files or picture are these contents, those in the bin included.</summary>
     public async Task<IReadOnlyList<Event>> WithContentAsync(Guid schoolId, Guid contentId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<Row>(
             $"""
-            select {Columns} from event where school_id = @schoolId
-              and (facts @> jsonb_build_object('files', jsonb_build_array(jsonb_build_object('contentId', @contentId)))
-                or facts @> jsonb_build_object('picture', jsonb_build_object('id', @contentId)))
+            select {Columns} from event_with_facts(jsonb_build_object('files', jsonb_build_array(jsonb_build_object('contentId', @contentId))))
+            union all
+            select {Columns} from event_with_facts(jsonb_build_object('picture', jsonb_build_object('id', @contentId)))
             """,
-            new { schoolId, contentId });
+            new { contentId });
         return [.. rows.Select(r => r.ToEvent())];
     }
 
     /// <summary>The events in the bin, the last thrown away first.</summary>
     public async Task<IReadOnlyList<Event>> BinAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<Row>(
             $"select {Columns} from event where school_id = @schoolId and deleted_at is not null order by deleted_at desc limit @MaxBin", new { schoolId, MaxBin });
         return [.. rows.Select(r => r.ToEvent())];
@@ -180,7 +176,7 @@ public sealed class Events(NpgsqlDataSource db)
     /// <returns>How many events that were.</returns>
     public async Task<int> EmptyBinAsync(Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         return await connection.ExecuteScalarAsync<int>(
             """
             with gone as (delete from event where deleted_at < @before returning array_append(also_in, calendar_id) as stood_in),
@@ -197,7 +193,7 @@ public sealed class Events(NpgsqlDataSource db)
     /// <summary>Adds many events at once, as the demo does.</summary>
     public async Task AddAllAsync(Guid schoolId, IEnumerable<Event> events)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         await using var transaction = await connection.BeginTransactionAsync();
         await InsertAsync(connection, schoolId, events);
         await transaction.CommitAsync();
@@ -210,16 +206,12 @@ public sealed class Events(NpgsqlDataSource db)
     {
         var rows = await connection.QueryAsync<Row>(
             $"""
-            select {Columns} from (
-            select * from event where calendar_id in (select calendar_id from publication_calendar where publication_id = @publicationId)
-            union all
-            select * from event where school_id = (select school_id from publication where id = @publicationId)
-              and also_in && array(select calendar_id from publication_calendar where publication_id = @publicationId)
-              and calendar_id not in (select calendar_id from publication_calendar where publication_id = @publicationId)
-              and exists (select from calendar c where c.id = event.calendar_id and c.deleted_at is null)) e
-            where @fileId::uuid is null
+            select {Columns} from event_standing_in(array(select calendar_id from publication_calendar where publication_id = @publicationId)) e
+            where (calendar_id in (select calendar_id from publication_calendar where publication_id = @publicationId)
+                or exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null))
+              and (@fileId::uuid is null
               or facts @> jsonb_build_object('files', jsonb_build_array(jsonb_build_object('id', @fileId)))
-              or facts @> jsonb_build_object('picture', jsonb_build_object('id', @fileId))
+              or facts @> jsonb_build_object('picture', jsonb_build_object('id', @fileId)))
             """,
             new { publicationId, fileId });
         return [.. rows.Select(r => r.ToEvent())];

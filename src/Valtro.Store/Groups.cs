@@ -9,7 +9,7 @@ namespace Valtro.Store;
 public sealed record PersonGroup(Guid Id, string Name, IReadOnlyList<Guid> PersonIds);
 
 /// <summary>Groups of people.</summary>
-public sealed class Groups(NpgsqlDataSource db)
+public sealed class Groups(Connections db)
 {
     /// <summary>The most groups of a school.</summary>
     public const int Max = 200;
@@ -18,7 +18,7 @@ public sealed class Groups(NpgsqlDataSource db)
 
     public async Task<IReadOnlyList<PersonGroup>> ListAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return [.. (await connection.QueryAsync<(Guid Id, string Name, Guid[] People)>(
             """
             select g.id, g.name, array(select person_id from group_member m where m.group_id = g.id order by person_id)

@@ -9,7 +9,7 @@ namespace Valtro.Store;
 public sealed record Invitation(Guid Id, Guid SchoolId, string Email, SchoolRole Role, Instant CreatedAt, Instant ExpiresAt, Instant? UsedAt);
 
 /// <summary>Invitations and forgotten passwords: secrets sent by mail, kept as their hashes.</summary>
-public sealed class Invitations(NpgsqlDataSource db)
+public sealed class Invitations(Connections db)
 {
     /// <summary>How long an invitation holds.</summary>
     public static readonly Duration Lifetime = Duration.FromDays(7);
@@ -20,7 +20,7 @@ public sealed class Invitations(NpgsqlDataSource db)
     /// <summary>The invitations of a school that nobody has used, the newest first.</summary>
     public async Task<IReadOnlyList<Invitation>> OpenAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return [.. (await connection.QueryAsync<Row>(
             "select id, school_id, email, role, created_at, expires_at, used_at from invitation where school_id = @schoolId and used_at is null order by created_at desc limit 500",
             new { schoolId })).Select(r => r.ToInvitation())];
@@ -30,7 +30,7 @@ public sealed class Invitations(NpgsqlDataSource db)
     /// <exception cref="TakenException">Somebody has signed up with the address.</exception>
     public async Task<Invitation> AddAsync(string email, SchoolRole role, byte[] tokenHash, string? subject, string? body, Author author)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, author);
+        await using var write = await WriteTransaction.BeginAsync(db, author, forAll: true);
         if (await write.Connection.ExecuteScalarAsync<bool>("select exists (select from person where lower(email) = lower(@email) and left_at is null)", new { email }))
             throw new TakenException();
         var made = new Invitation(Guid.CreateVersion7(), author.SchoolId, email, role, author.Now, author.Now + Lifetime, null);
@@ -50,14 +50,14 @@ public sealed class Invitations(NpgsqlDataSource db)
 
     public async Task<bool> RemoveAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await connection.ExecuteAsync("delete from invitation where school_id = @schoolId and id = @id and used_at is null", new { schoolId, id }) > 0;
     }
 
     /// <summary>The invitation a secret belongs to; null when there is none, or it was used or has run out.</summary>
     public async Task<Invitation?> FindAsync(byte[] tokenHash, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         return (await connection.QuerySingleOrDefaultAsync<Row>(
             "select id, school_id, email, role, created_at, expires_at, used_at from invitation where token_hash = @tokenHash and used_at is null and expires_at > @now",
             new { tokenHash, now }))?.ToInvitation();
@@ -68,7 +68,7 @@ public sealed class Invitations(NpgsqlDataSource db)
     /// <exception cref="TakenException">Somebody has signed up with the address.</exception>
     public async Task<bool> UseAsync(byte[] tokenHash, Person person, Instant now)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, new Author(person.SchoolId, person.Id, now));
+        await using var write = await WriteTransaction.BeginAsync(db, new Author(person.SchoolId, person.Id, now), forAll: true);
         if (await write.Connection.ExecuteAsync("update invitation set used_at = @now where token_hash = @tokenHash and used_at is null and expires_at > @now", new { tokenHash, now }) == 0)
             return false;
         try
@@ -94,7 +94,7 @@ public sealed class Invitations(NpgsqlDataSource db)
     /// <summary>Keeps a way to a new password, with the mail that holds it unless it is told otherwise.</summary>
     public async Task AddResetAsync(Person person, byte[] tokenHash, string? subject, string? body, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(person.SchoolId);
         await using var transaction = await connection.BeginTransactionAsync();
         await connection.ExecuteAsync(
             """
@@ -111,7 +111,7 @@ public sealed class Invitations(NpgsqlDataSource db)
     /// <returns>Whether the secret held.</returns>
     public async Task<bool> ResetAsync(byte[] tokenHash, string passwordHash, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         await using var transaction = await connection.BeginTransactionAsync();
         var personId = await connection.ExecuteScalarAsync<Guid?>("delete from password_reset where token_hash = @tokenHash and expires_at > @now returning person_id", new { tokenHash, now });
         if (personId is null)

@@ -1,6 +1,5 @@
 using Dapper;
 using NodaTime;
-using Npgsql;
 
 namespace Valtro.Store;
 
@@ -31,12 +30,12 @@ public enum LinkOutcome
 public sealed record LinkCheck(string Address, LinkOutcome Outcome, int? Status, Instant CheckedAt);
 
 /// <summary>What outsiders got when opening the links of events.</summary>
-public sealed class LinkChecks(NpgsqlDataSource db)
+public sealed class LinkChecks(Connections db)
 {
     /// <summary>Keeps results; an earlier one of the same address goes.</summary>
     public async Task SaveAsync(Guid schoolId, IEnumerable<LinkCheck> checks)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         foreach (var check in checks)
         {
             await connection.ExecuteAsync(
@@ -51,7 +50,7 @@ public sealed class LinkChecks(NpgsqlDataSource db)
     /// <summary>The addresses of a school that outsiders could not open when they were last tried.</summary>
     public async Task<IReadOnlySet<string>> ClosedAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return (await connection.QueryAsync<string>(
             "select address from link_check where school_id = @schoolId and outcome <> 0 order by address limit 5000", new { schoolId })).ToHashSet();
     }
@@ -59,7 +58,7 @@ public sealed class LinkChecks(NpgsqlDataSource db)
     /// <summary>Addresses in events still to come that were not tried since a moment, each with its school.</summary>
     public async Task<IReadOnlyList<(Guid SchoolId, string Address)>> DueAsync(Instant now, Instant triedBefore, int limit)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         return (await connection.QueryAsync<(Guid, string)>(
             """
             select distinct e.school_id, link->>'address'

@@ -6,7 +6,7 @@ using Valtro.Core.Events;
 namespace Valtro.Store;
 
 /// <summary>What a school keeps for all its calendars: categories, places, limits.</summary>
-public sealed class Lists(NpgsqlDataSource db)
+public sealed class Lists(Connections db)
 {
     // Everything is written: a zero says something else than nothing.
     private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web);
@@ -14,7 +14,7 @@ public sealed class Lists(NpgsqlDataSource db)
     /// <summary>The lists of a school; empty ones when it has set nothing.</summary>
     public async Task<SchoolLists> GetAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await GetAsync(connection, schoolId);
     }
 

@@ -11,7 +11,7 @@ public sealed record Mail(Guid Id, string Recipient, string Subject, string Body
 /// Mail as a queue in the database: written in the transaction that gives reason to it, so that nothing is told that did not
 /// happen, and nothing that did is not told.
 /// </summary>
-public sealed class Mails(NpgsqlDataSource db)
+public sealed class Mails(Connections db)
 {
     /// <summary>How long sent mail is kept.</summary>
     private static readonly Duration Kept = Duration.FromDays(30);
@@ -19,7 +19,7 @@ public sealed class Mails(NpgsqlDataSource db)
     /// <summary>Writes a mail.</summary>
     public async Task AddAsync(Guid? schoolId, string recipient, string subject, string body, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         await AddAsync(connection, schoolId, recipient, subject, body, now);
     }
 
@@ -30,7 +30,7 @@ public sealed class Mails(NpgsqlDataSource db)
     /// <returns>Whether there was one.</returns>
     public async Task<bool> SendNextAsync(Func<Mail, Task> send, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         await using var transaction = await connection.BeginTransactionAsync();
         var mail = await connection.QuerySingleOrDefaultAsync<Mail>(
             """

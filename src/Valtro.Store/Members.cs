@@ -1,6 +1,5 @@
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.People;
 
@@ -10,11 +9,11 @@ namespace Valtro.Store;
 public sealed record Member(Guid Id, string Name, string Email, SchoolRole Role, Instant CreatedAt);
 
 /// <summary>Who is of a school.</summary>
-public sealed class Members(NpgsqlDataSource db)
+public sealed class Members(Connections db)
 {
     public async Task<IReadOnlyList<Member>> ListAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return [.. (await connection.QueryAsync<(Guid Id, string Name, string Email, short Role, Instant CreatedAt)>(
             "select id, name, email, role, created_at from person where school_id = @schoolId and left_at is null order by lower(name), id limit 5000",
             new { schoolId })).Select(p => new Member(p.Id, p.Name, p.Email, (SchoolRole)p.Role, p.CreatedAt))];
@@ -52,11 +51,12 @@ public sealed class Members(NpgsqlDataSource db)
     }
 
     /// <summary>Signs somebody out everywhere.</summary>
+    /// <param name="schoolId">Their school.</param>
     /// <param name="personId">The person.</param>
     /// <param name="butTokenHash">The session that stays; null for none.</param>
-    public async Task SignOutAsync(Guid personId, byte[]? butTokenHash)
+    public async Task SignOutAsync(Guid schoolId, Guid personId, byte[]? butTokenHash)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         await connection.ExecuteAsync("delete from session where person_id = @personId and token_hash is distinct from @butTokenHash", new { personId, butTokenHash });
     }
 

@@ -1,5 +1,4 @@
 using Dapper;
-using Npgsql;
 using Valtro.Core.People;
 
 namespace Valtro.Store;
@@ -14,11 +13,11 @@ namespace Valtro.Store;
 public sealed record CalendarOverview(Guid CalendarId, int Events, int Narrowed, int Drafts, int Files, string[] Publications);
 
 /// <summary>What is open to whom in a whole school.</summary>
-public sealed class Overview(NpgsqlDataSource db)
+public sealed class Overview(Connections db)
 {
     public async Task<IReadOnlyDictionary<Guid, CalendarOverview>> CalendarsAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return (await connection.QueryAsync<(Guid CalendarId, int Events, int Narrowed, int Drafts, int Files, string[] Publications)>(
             """
             select c.id as calendar_id, count(e.id)::int as events,
@@ -37,7 +36,7 @@ public sealed class Overview(NpgsqlDataSource db)
     /// <summary>Who has a role on each calendar, groups as themselves.</summary>
     public async Task<ILookup<Guid, Share>> SharesAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return (await connection.QueryAsync<(Guid CalendarId, Guid? PersonId, Guid? GroupId, string Name, short Role)>(
             """
             select r.calendar_id, r.person_id, r.group_id, coalesce(p.name, g.name), r.role

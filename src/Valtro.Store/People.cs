@@ -1,6 +1,5 @@
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core.People;
 
 namespace Valtro.Store;
@@ -9,20 +8,20 @@ namespace Valtro.Store;
 public sealed record Person(Guid Id, Guid SchoolId, string Name, string Email, string PasswordHash, SchoolRole Role = SchoolRole.Member);
 
 /// <summary>People and their sessions.</summary>
-public sealed class People(NpgsqlDataSource db)
+public sealed class People(Connections db)
 {
     private const string Columns = "p.id, p.school_id, p.name, p.email, p.password_hash, p.role";
 
     public async Task<Person?> FindByEmailAsync(string email)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         return (await connection.QuerySingleOrDefaultAsync<PersonRow>(
             $"select {Columns} from person p where lower(p.email) = lower(@email) and p.left_at is null", new { email }))?.ToPerson();
     }
 
     public async Task<Person?> FindBySessionAsync(byte[] tokenHash, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         return (await connection.QuerySingleOrDefaultAsync<PersonRow>(
             $"""
             select {Columns} from session s join person p on p.id = s.person_id and p.school_id = s.school_id
@@ -33,7 +32,7 @@ public sealed class People(NpgsqlDataSource db)
 
     public async Task AddAsync(Person person, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(person.SchoolId);
         await connection.ExecuteAsync(
             """
             insert into person (id, school_id, name, email, password_hash, role, created_at)
@@ -45,7 +44,7 @@ public sealed class People(NpgsqlDataSource db)
     /// <summary>Keeps a new session and clears away those that have run out.</summary>
     public async Task AddSessionAsync(Person person, byte[] tokenHash, Instant now, Instant expires)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(person.SchoolId);
         await connection.ExecuteAsync(
             """
             delete from session where expires_at <= @now;
@@ -56,21 +55,21 @@ public sealed class People(NpgsqlDataSource db)
     }
 
     /// <summary>How a person keeps the board, as it was kept; null when they never set anything.</summary>
-    public async Task<string?> BoardAsync(Guid id)
+    public async Task<string?> BoardAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await connection.ExecuteScalarAsync<string?>("select board::text from person where id = @id", new { id });
     }
 
-    public async Task KeepBoardAsync(Guid id, string board)
+    public async Task KeepBoardAsync(Guid schoolId, Guid id, string board)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         await connection.ExecuteAsync("update person set board = @board::jsonb where id = @id", new { id, board });
     }
 
     public async Task RemoveSessionAsync(byte[] tokenHash)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         await connection.ExecuteAsync("delete from session where token_hash = @tokenHash", new { tokenHash });
     }
 

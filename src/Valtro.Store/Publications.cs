@@ -14,7 +14,7 @@ public sealed record PublicationState(Guid Id, Guid SchoolId, long Revision, Ins
 public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events, SchoolLists Lists);
 
 /// <summary>Publications.</summary>
-public sealed class Publications(NpgsqlDataSource db)
+public sealed class Publications(Connections db)
 {
     private const string Columns =
         "id, key, title, introduction, audience, detail, first_view, language, version, revision, changed_at, taken_down_at, "
@@ -22,7 +22,7 @@ public sealed class Publications(NpgsqlDataSource db)
 
     public async Task<IReadOnlyList<Publication>> ListAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<Row>(
             $"select {Columns} from publication p where school_id = @schoolId order by created_at, id limit 1000", new { schoolId });
         return [.. rows.Select(r => r.ToPublication())];
@@ -30,14 +30,14 @@ public sealed class Publications(NpgsqlDataSource db)
 
     public async Task<Publication?> FindAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await FindAsync(connection, schoolId, id);
     }
 
     /// <summary>The state of the publication with a key, or null.</summary>
     public async Task<PublicationState?> StateAsync(string key)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenForAllAsync();
         var row = await connection.QuerySingleOrDefaultAsync<StateRow>(
             "select id, school_id, revision, changed_at, taken_down_at from publication where key = @key", new { key });
         return row is null ? null : new PublicationState(row.Id, row.SchoolId, row.Revision, row.ChangedAt, row.TakenDownAt);
@@ -49,7 +49,7 @@ public sealed class Publications(NpgsqlDataSource db)
     /// <param name="fileId">Only events with this file or picture; null for all.</param>
     public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id, Guid? fileId = null)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         // One snapshot: the parts never come from two revisions.
         await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
         var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");

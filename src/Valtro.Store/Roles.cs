@@ -13,7 +13,7 @@ namespace Valtro.Store;
 public sealed record Share(Guid? PersonId, Guid? GroupId, string Name, CalendarRole Role);
 
 /// <summary>Who may do what.</summary>
-public sealed class Roles(NpgsqlDataSource db)
+public sealed class Roles(Connections db)
 {
     /// <summary>The most persons and groups a calendar is shared with.</summary>
     public const int MaxShares = 200;
@@ -21,7 +21,7 @@ public sealed class Roles(NpgsqlDataSource db)
     /// <summary>What a person may do; null when they are not, or no longer, of the school.</summary>
     public async Task<Access?> AccessAsync(Guid schoolId, Guid personId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var role = await connection.ExecuteScalarAsync<short?>(
             "select role from person where school_id = @schoolId and id = @personId and left_at is null", new { schoolId, personId });
         if (role is null)
@@ -40,7 +40,7 @@ public sealed class Roles(NpgsqlDataSource db)
     /// <summary>With whom a calendar is shared: keepers first, then by name.</summary>
     public async Task<IReadOnlyList<Share>> SharesAsync(Guid schoolId, Guid calendarId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await SharesAsync(connection, schoolId, calendarId);
     }
 

@@ -19,12 +19,12 @@ public sealed record KnownYears(SchoolDays Days, int Revision);
 public sealed class StaleYearsException() : Exception("The school year changed meanwhile.");
 
 /// <summary>School years, and the series that follow them.</summary>
-public sealed class SchoolYears(NpgsqlDataSource db)
+public sealed class SchoolYears(Connections db)
 {
     /// <summary>All years of a school.</summary>
     public async Task<KnownYears> GetAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await GetAsync(connection, schoolId);
     }
 
@@ -36,7 +36,7 @@ public sealed class SchoolYears(NpgsqlDataSource db)
     /// <exception cref="InvalidInputException"><c>school_years_overlap</c>.</exception>
     public async Task<(SchoolDays Days, IReadOnlyList<(Event Before, Event After)> Series)> PlanAsync(Guid schoolId, Guid id, SchoolYear? year, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var known = await GetAsync(connection, schoolId);
         var days = With(known.Days, id, year);
         return (days, Recomputed(await Events.ListFollowingAsync(connection, schoolId), days, now));

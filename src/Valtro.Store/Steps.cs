@@ -1,6 +1,5 @@
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core.Events;
 
 namespace Valtro.Store;
@@ -17,7 +16,7 @@ public sealed record StepPart<T>(Guid Id, T? Before, T After)
 public sealed record Step(string Action, IReadOnlyList<StepPart<Event>> Events, IReadOnlyList<StepPart<Calendar>> Calendars, IReadOnlyList<StepPart<SchoolLists>> Lists);
 
 /// <summary>What persons did, for taking it back.</summary>
-public sealed class Steps(NpgsqlDataSource db)
+public sealed class Steps(Connections db)
 {
     private const int MaxRead = 2_000;
 
@@ -27,7 +26,7 @@ public sealed class Steps(NpgsqlDataSource db)
     /// </summary>
     public async Task<Step?> LastAsync(Guid schoolId, Guid personId, Instant since)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         var rows = (await connection.QueryAsync<Row>(
             """
             select h.change_id, h.entity, h.entity_id, h.action, h.before::text as before, h.after::text as after

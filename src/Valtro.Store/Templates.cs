@@ -12,14 +12,14 @@ namespace Valtro.Store;
 public sealed record StoredTemplate(Guid Id, string Name, string Event);
 
 /// <summary>A school's templates.</summary>
-public sealed class Templates(NpgsqlDataSource db)
+public sealed class Templates(Connections db)
 {
     /// <summary>The most a school has.</summary>
     public const int Max = 200;
 
     public async Task<IReadOnlyList<StoredTemplate>> ListAsync(Guid schoolId)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return (await connection.QueryAsync<StoredTemplate>(
             "select id, name, event::text as event from template where school_id = @schoolId order by lower(name), id", new { schoolId })).AsList();
     }
@@ -29,7 +29,7 @@ public sealed class Templates(NpgsqlDataSource db)
     /// <exception cref="InvalidInputException"><c>too_many_templates</c>.</exception>
     public async Task SaveAsync(Guid schoolId, StoredTemplate template, Instant now)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         try
         {
             var kept = await connection.ExecuteAsync(
@@ -51,7 +51,7 @@ public sealed class Templates(NpgsqlDataSource db)
 
     public async Task<bool> RemoveAsync(Guid schoolId, Guid id)
     {
-        await using var connection = await db.OpenConnectionAsync();
+        await using var connection = await db.OpenAsync(schoolId);
         return await connection.ExecuteAsync("delete from template where school_id = @schoolId and id = @id", new { schoolId, id }) > 0;
     }
 }

@@ -44,9 +44,12 @@ internal sealed class WriteTransaction : IAsyncDisposable
 
     public Author Author { get; }
 
-    public static async Task<WriteTransaction> BeginAsync(NpgsqlDataSource db, Author author)
+    /// <param name="db">The way to the tables.</param>
+    /// <param name="author">Who writes.</param>
+    /// <param name="forAll">Whether it has to see other schools: an address belongs to one person of one school.</param>
+    public static async Task<WriteTransaction> BeginAsync(Connections db, Author author, bool forAll = false)
     {
-        var connection = await db.OpenConnectionAsync();
+        var connection = forAll ? await db.OpenForAllAsync() : await db.OpenAsync(author.SchoolId);
         return new WriteTransaction(connection, await connection.BeginTransactionAsync(), author);
     }
 

@@ -25,14 +25,14 @@ internal static class BoardSettingsEndpoints
     public static void MapBoardSettings(this IEndpointRouteBuilder api)
     {
         api.MapGet("/me/board", async (ClaimsPrincipal user, Store.People people) =>
-            await people.BoardAsync(user.PersonId()) is { } text ? JsonSerializer.Deserialize<BoardSettingsDto>(text, Json)! : new BoardSettingsDto());
+            await people.BoardAsync(user.SchoolId(), user.PersonId()) is { } text ? JsonSerializer.Deserialize<BoardSettingsDto>(text, Json)! : new BoardSettingsDto());
 
         api.MapPut("/me/board", async (BoardSettingsDto settings, ClaimsPrincipal user, Store.People people) =>
         {
             var rows = (settings.Groups ?? []).Sum(g => 1 + (g.CalendarIds?.Count ?? 0)) + (settings.Folded?.Count ?? 0) + (settings.Hidden?.Count ?? 0);
             if (rows > MaxRows || (settings.Groups ?? []).Any(g => g.Name is null or { Length: > 100 }) || settings.Form is { Length: > 20 })
                 throw new InvalidInputException("too_many_parts", null, $"The board keeps {MaxRows} rows and headings at most.");
-            await people.KeepBoardAsync(user.PersonId(), JsonSerializer.Serialize(settings, Json));
+            await people.KeepBoardAsync(user.SchoolId(), user.PersonId(), JsonSerializer.Serialize(settings, Json));
             return TypedResults.NoContent();
         });
     }

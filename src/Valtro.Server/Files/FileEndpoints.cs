@@ -54,7 +54,7 @@ internal static class FileEndpoints
             // Before it is saved with an event, it is its bringer's.
             if (content.PersonId != user.PersonId() && !(await caller.SeenAsync(await events.WithContentAsync(user.SchoolId(), id))).Any(s => s.Detail == Detail.Everything))
                 throw Missing();
-            return await SendAsync(http, contents, content, variant == "small" ? 1 : 0, null);
+            return await SendAsync(http, contents, user.SchoolId(), content, variant == "small" ? 1 : 0, null);
         });
 
         api.MapGet("/events/{eventId:guid}/files/{fileId:guid}/{name?}", async (Guid eventId, Guid fileId, string? name, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events) =>
@@ -64,14 +64,14 @@ internal static class FileEndpoints
                 throw NotFoundException.Event();
             var file = e.Facts.Files.FirstOrDefault(f => f.Id == fileId) ?? throw Missing();
             var content = await contents.FindAsync(user.SchoolId(), file.ContentId) ?? throw Missing();
-            return await SendAsync(http, contents, content, 0, file.Name);
+            return await SendAsync(http, contents, user.SchoolId(), content, 0, file.Name);
         });
     }
 
     public static NotFoundException Missing() => new("no_such_file", "There is no such file. It may have been removed.");
 
     /// <summary>Sends contents so that no browser runs them as ours: saved under their name, or a picture of our making.</summary>
-    public static async Task<IResult> SendAsync(HttpContext http, Contents contents, StoredContent content, int variant, string? name)
+    public static async Task<IResult> SendAsync(HttpContext http, Contents contents, Guid schoolId, StoredContent content, int variant, string? name)
     {
         var headers = http.Response.GetTypedHeaders();
         // Contents never change; who may read them can.
@@ -91,7 +91,7 @@ internal static class FileEndpoints
         }
         if (!HttpMethods.IsHead(http.Request.Method))
         {
-            await foreach (var part in contents.ReadAsync(content.Id, variant))
+            await foreach (var part in contents.ReadAsync(schoolId, content.Id, variant))
                 await http.Response.Body.WriteAsync(part, http.RequestAborted);
         }
         return Results.Empty;

@@ -9,7 +9,7 @@ namespace Valtro.Server.Live;
 /// Hears of every change of every server through PostgreSQL (LISTEN) and tells those who wait for changes of a school.
 /// When the connection was cut nobody knows what was missed, so everybody is told.
 /// </summary>
-internal sealed class ChangeFeed(NpgsqlDataSource db, ILogger<ChangeFeed> log) : BackgroundService
+internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : BackgroundService
 {
     private static readonly TimeSpan LongestPause = TimeSpan.FromSeconds(10);
 
@@ -31,7 +31,7 @@ internal sealed class ChangeFeed(NpgsqlDataSource db, ILogger<ChangeFeed> log) :
         {
             try
             {
-                await using var connection = await db.OpenConnectionAsync(stopping);
+                await using var connection = await db.OpenToListenAsync(stopping);
                 connection.Notification += (_, e) => Tell(e.Payload);
                 await using (var listen = new NpgsqlCommand($"listen {Changes.Channel}", connection))
                     await listen.ExecuteNonQueryAsync(stopping);

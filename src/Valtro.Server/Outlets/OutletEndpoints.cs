@@ -49,7 +49,7 @@ internal static class OutletEndpoints
         if (file is null && !isPicture)
             throw FileEndpoints.Missing();
         var content = await contents.FindAsync(state.SchoolId, file?.ContentId ?? id) ?? throw FileEndpoints.Missing();
-        return await FileEndpoints.SendAsync(http, contents, content, isPicture && name == "small" ? 1 : 0, file?.Name);
+        return await FileEndpoints.SendAsync(http, contents, state.SchoolId, content, isPicture && name == "small" ? 1 : 0, file?.Name);
     }
 
     private static async Task<IResult> AnswerAsync(string key, HttpContext http, bool isFeed, Func<PublicationState, Task<Rendered>> render)

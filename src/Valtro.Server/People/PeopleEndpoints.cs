@@ -73,7 +73,7 @@ internal static class PeopleEndpoints
         api.MapPost("/me/sign-out", async (HttpContext http, ClaimsPrincipal user, Members members) =>
         {
             var own = http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret) ? Secrets.HashOf(secret) : null;
-            await members.SignOutAsync(user.PersonId(), own);
+            await members.SignOutAsync(user.SchoolId(), user.PersonId(), own);
             return TypedResults.NoContent();
         });
 
