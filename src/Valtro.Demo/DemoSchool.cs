@@ -28,10 +28,12 @@ public sealed class DemoSchool
     private readonly Instant madeAt;
     private readonly Guid workshop;
     private readonly DemoLists lists;
+    private readonly LocalDate today;
     private int ids;
 
     public DemoSchool(LocalDate today)
     {
+        this.today = today;
         madeAt = Zones.ToInstant(SchoolYear.StartOfYear(today).At(new LocalTime(9, 0)), Zone);
         Id = NextId();
         workshop = NextId();
@@ -119,6 +121,30 @@ public sealed class DemoSchool
         ("Navigation 2B", null, CalendarRole.Editor),
         ("Staff", People[5], CalendarRole.Reader),
     ];
+
+    /// <summary>
+    /// What waits for an answer: whose it is, the event it changes or null for a new one, the event as it shall be, and what
+    /// is said to the keepers.
+    /// </summary>
+    public IReadOnlyList<(DemoPerson Person, Event? Before, Event Offered, string Remark)> Offers()
+    {
+        Calendar Named(string title) => calendars.Single(c => c.Title == title);
+        var (bea, ines, friday) = (People[4], People[2], today.Next(Friday));
+        Event New(string calendar, string title, string place, EventTiming timing, string description, RecurrenceRule? rule = null, params string[] alsoIn) =>
+            Event.Create(NextId(), Named(calendar).Id, new EventDraft(title, place, description, timing, rule, null, EventFacts.None with { AlsoIn = [.. alsoIn.Select(a => Named(a).Id)] }), madeAt, Year.Days);
+
+        var clinic = New("Rigging 2", "Knot clinic", "Loft 2", Span(Named("Rigging 2"), friday, "15:00", "15:45"), "For everyone whose bowline slips.", new RecurrenceRule(Frequency.Weekly, 1, WeekdaySet.Of(Friday), count: 4));
+        var shanties = New("School diary", "Shanty evening", "Sail loft", Span(Named("School diary"), friday.PlusDays(6), "18:30", "20:30"), "The harbour choir sings, everybody joins in.", null, "Rigging 2");
+        var carols = New("School diary", "Open rehearsal", "Chapel", Span(Named("School diary"), friday.PlusDays(5), "16:30", "18:00"), "Families may sit at the back.");
+        var knots = events.Where(e => e.CalendarId == Named("Rigging 2").Id && e.Rule is null && e.Timing.Start.Date > today).OrderBy(e => e.Timing.Start).FirstOrDefault() ?? events.Last(e => e.CalendarId == Named("Rigging 2").Id && e.Rule is null);
+        return
+        [
+            (bea, null, clinic, "Four Fridays before the test."),
+            (bea, null, shanties, "The loft is free that evening."),
+            (bea, knots, knots with { Place = "Old quay", Description = knots.Description + "<p>We meet at the capstan.</p>" }, "The loft floor is being oiled."),
+            (ines, null, carols, ""),
+        ];
+    }
 
     private Term[] Terms => [Year.Autumn, Year.Winter, Year.Spring];
 

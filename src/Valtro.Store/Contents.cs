@@ -75,27 +75,48 @@ public sealed class Contents(Connections db)
     {
         await using var connection = await db.OpenForAllAsync();
         return await connection.ExecuteAsync(
-            "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id)", new { before = now - LooseTime });
+            "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id) and not exists (select from proposal_content p where p.content_id = c.id)", new { before = now - LooseTime });
     }
 
     /// <summary>Ties an event to its contents, which have to be the school's, and its author's own or another event's already.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
     internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e)
     {
+        if (await CheckedAsync(connection, schoolId, personId, e) is { Length: > 0 } ids)
+        {
+            await connection.ExecuteAsync(
+                "insert into event_content (event_id, school_id, content_id) select @Id, @schoolId, unnest(@ids) on conflict do nothing", new { e.Id, schoolId, ids });
+        }
+    }
+
+    /// <summary>Ties a proposal to the contents of an event it offers.</summary>
+    /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
+    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Guid proposalId, Event e)
+    {
+        if (await CheckedAsync(connection, schoolId, personId, e) is { Length: > 0 } ids)
+        {
+            await connection.ExecuteAsync(
+                "insert into proposal_content (proposal_id, school_id, content_id) select @proposalId, @schoolId, unnest(@ids) on conflict do nothing", new { proposalId, schoolId, ids });
+        }
+    }
+
+    private static async Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e)
+    {
         var wanted = e.Facts.Files.Select(f => (Id: f.ContentId, f.MediaType, f.Size)).ToList();
-        if (wanted.Count == 0 && e.Facts.Picture is null)
-            return;
         Guid[] ids = [.. wanted.Select(w => w.Id).Concat(e.Facts.Picture is { } picture ? [picture.Id] : []).Distinct()];
+        if (ids.Length == 0)
+            return ids;
         var known = (await connection.QueryAsync<StoredContent>(
             """
             select id, person_id, media_type, size from content c
             where school_id = @schoolId and id = any(@ids)
-              and (@personId is null or person_id = @personId or exists (select from event_content e where e.content_id = c.id))
+              and (@personId is null or person_id = @personId
+                or exists (select from event_content e where e.content_id = c.id)
+                or exists (select from proposal_content p where p.content_id = c.id))
             """,
             new { schoolId, ids, personId })).ToDictionary(c => c.Id);
         if (known.Count < ids.Length || wanted.Any(w => (known[w.Id].MediaType, known[w.Id].Size) != (w.MediaType, w.Size)))
             throw new InvalidInputException("no_such_file", "facts.files", "One of the files is not there any more. Add it again.");
-        await connection.ExecuteAsync(
-            "insert into event_content (event_id, school_id, content_id) select @Id, @schoolId, unnest(@ids) on conflict do nothing", new { e.Id, schoolId, ids });
+        return ids;
     }
 }

@@ -89,19 +89,7 @@ public sealed class Events(Connections db)
         await using var write = await WriteTransaction.BeginAsync(db, author);
         if (years is not null && edits.Any(e => e.After.Follows is not null))
             await SchoolYears.HoldAsync(write, years.Revision);
-        foreach (var (before, after) in edits)
-        {
-            if (before is null)
-            {
-                await InsertAsync(write.Connection, author.SchoolId, [after], author.PersonId);
-                await write.RecordAsync("event", after.Id, action, null, new Row(after));
-            }
-            else
-            {
-                await UpdateAsync(write, before, after, action);
-            }
-        }
-        await write.TouchPublicationsAsync([.. edits.SelectMany(e => (e.Before?.CalendarIds ?? []).Concat(e.After.CalendarIds)).Distinct()]);
+        await SaveAsync(write, edits, action);
         await write.CommitAsync();
     }
 
@@ -202,6 +190,26 @@ public sealed class Events(Connections db)
     /// <summary>An event as it lies in the history.</summary>
     internal static Event OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, WriteTransaction.Json)!.ToEvent();
 
+    internal static string ToHistory(Event e) => JsonSerializer.Serialize(new Row(e), WriteTransaction.Json);
+
+    /// <summary>Keeps events within a write that does more.</summary>
+    internal static async Task SaveAsync(WriteTransaction write, IReadOnlyList<(Event? Before, Event After)> edits, string action)
+    {
+        foreach (var (before, after) in edits)
+        {
+            if (before is null)
+            {
+                await InsertAsync(write.Connection, write.Author.SchoolId, [after], write.Author.PersonId);
+                await write.RecordAsync("event", after.Id, action, null, new Row(after));
+            }
+            else
+            {
+                await UpdateAsync(write, before, after, action);
+            }
+        }
+        await write.TouchPublicationsAsync([.. edits.SelectMany(e => (e.Before?.CalendarIds ?? []).Concat(e.After.CalendarIds)).Distinct()]);
+    }
+
     internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId, Guid? fileId = null)
     {
         var rows = await connection.QueryAsync<Row>(
@@ -270,7 +278,7 @@ public sealed class Events(Connections db)
         return parameters;
     }
 
-    private static async Task<Event?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
+    internal static async Task<Event?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
     {
         var row = await connection.QuerySingleOrDefaultAsync<Row>(
             $"select {Columns} from event where school_id = @schoolId and id = @id", new { schoolId, id });

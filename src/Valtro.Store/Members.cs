@@ -19,6 +19,13 @@ public sealed class Members(Connections db)
             new { schoolId })).Select(p => new Member(p.Id, p.Name, p.Email, (SchoolRole)p.Role, p.CreatedAt))];
     }
 
+    /// <summary>The names of persons, also of those who left.</summary>
+    public async Task<IReadOnlyDictionary<Guid, string>> NamesAsync(Guid schoolId, Guid[] ids)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return (await connection.QueryAsync<(Guid Id, string Name)>("select id, name from person where school_id = @schoolId and id = any(@ids)", new { schoolId, ids })).ToDictionary(p => p.Id, p => p.Name);
+    }
+
     /// <summary>Sets what somebody is in the school.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_person</c>; <c>last_administrator</c>: nobody would administer the school.</exception>
     public async Task SetRoleAsync(Guid id, SchoolRole role, Author author)

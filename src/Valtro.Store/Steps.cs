@@ -32,8 +32,8 @@ public sealed class Steps(Connections db)
             select h.change_id, h.entity, h.entity_id, h.action, h.before::text as before, h.after::text as after
             from history h
             where h.school_id = @schoolId and h.person_id = @personId and h.entity in ('event', 'calendar', 'lists') and h.at >= @since
-              -- What a school year did to its series is undone with the year.
-              and h.action <> 'school year'
+              -- What a school year did to its series is undone with the year, and an answer with its proposal.
+              and h.action not in ('school year', 'approve', 'reopen')
             order by h.at desc, h.id desc limit @MaxRead
             """,
             new { schoolId, personId, since, MaxRead })).AsList();

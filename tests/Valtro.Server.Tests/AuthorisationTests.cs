@@ -24,6 +24,9 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         Editor,
         Keeper,
         Administrator,
+
+        // What is one person's alone: nobody else may, whatever their role.
+        Nobody,
     }
 
     private sealed record Row(string Endpoint, Who Least, string? Path = null, object? Body = null, bool ConcernsCalendar = true);
@@ -33,6 +36,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
     private string ev = "";
     private string publication = "";
     private string group = "";
+    private string proposal = "";
 
     private object Event(int? version = null) => new { calendarId = calendar, title = "x", place = "", description = "", timing = AllDay("2046-03-03", "2046-03-03"), version };
 
@@ -105,7 +109,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("POST /api/checks/take-back", Who.Editor, Body: new { key = "none", reason = "" });
         yield return new Row("POST /api/events", Who.Editor, Body: Event());
         yield return new Row("PUT /api/events/{id:guid}", Who.Editor, $"/api/events/{ev}", Event(Stale));
-        yield return new Row("POST /api/events/{id:guid}/plan", Who.Editor, $"/api/events/{ev}/plan", Event(Stale));
+        yield return new Row("POST /api/events/{id:guid}/plan", Who.Proposer, $"/api/events/{ev}/plan", Event(Stale));
         yield return new Row("POST /api/events/{id:guid}/undo", Who.Editor, $"/api/events/{ev}/undo", new { state = eventState, version = Stale });
         yield return new Row("POST /api/events/many", Who.Editor, Body: new { events = new[] { Event() } });
         yield return new Row("POST /api/events/bulk", Who.Editor, Body: new { dates = new[] { new { eventId = ev, date = "2046-03-03T00:00:00" } }, place = "Slip 2" });
@@ -116,6 +120,16 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("POST /api/events/{id:guid}/restore", Who.Editor, $"/api/events/{ev}/restore");
         yield return new Row("GET /api/events/{eventId:guid}/files/{fileId:guid}/{name?}", Who.Reader, $"/api/events/{ev}/files/{fileId}");
         yield return new Row("GET /api/pictures/{id:guid}/{variant}", Who.Reader, $"/api/pictures/{fileId}/large");
+        yield return School("GET /api/proposals", Who.Member);
+        yield return new Row("POST /api/proposals", Who.Proposer, Body: new Dictionary<string, object?> { ["event"] = Event(), ["remark"] = "" });
+        yield return new Row("POST /api/proposals/change/{eventId:guid}", Who.Proposer, $"/api/proposals/change/{ev}", new { edit = Event(Stale), remark = "" });
+        yield return new Row("POST /api/proposals/step/{eventId:guid}", Who.Proposer, $"/api/proposals/step/{ev}", new { step = "delete", version = Stale, remark = "" });
+        yield return new Row("PUT /api/proposals/{id:guid}", Who.Nobody, $"/api/proposals/{proposal}", new Dictionary<string, object?> { ["event"] = Event(), ["remark"] = "" });
+        yield return new Row("DELETE /api/proposals/{id:guid}", Who.Nobody, $"/api/proposals/{proposal}");
+        yield return new Row("POST /api/proposals/{id:guid}/answer", Who.Keeper, $"/api/proposals/{proposal}/answer", new { calendarIds = new[] { calendar }, answer = "approved", remark = "", version = Stale });
+        yield return new Row("POST /api/proposals/{id:guid}/reopen", Who.Keeper, $"/api/proposals/{proposal}/reopen", new { calendarId = calendar });
+        yield return new Row("GET /api/proposals/{id:guid}/clashes", Who.Editor, $"/api/proposals/{proposal}/clashes");
+        yield return new Row("GET /api/proposals/{id:guid}/files/{fileId:guid}/{name?}", Who.Editor, $"/api/proposals/{proposal}/files/{fileId}");
         yield return School("POST /api/templates", Who.Editor, body: new Dictionary<string, object?> { ["name"] = "", ["event"] = Event() });
         yield return School("PUT /api/templates/{id:guid}", Who.Editor, $"/api/templates/{nobody}", new Dictionary<string, object?> { ["name"] = "", ["event"] = Event() });
         yield return School("DELETE /api/templates/{id:guid}", Who.Editor, $"/api/templates/{nobody}");
@@ -148,6 +162,11 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         ev = eventState.Text("id");
         publication = (await marit.PublishAsync("authorised-calendar", made)).Text("id");
         group = (await marit.PostAsync("/api/groups", new { name = "Authorised group", personIds = Array.Empty<string>() })).Text("id");
+        var proposer = await PersonAsync(SchoolRole.Member, CalendarRole.Proposer);
+        var offered = await (await proposer.PostAsync("/api/files?name=b.txt", new StringContent("Rope"))).JsonAsync();
+        offered["id"] = fileId;
+        var wanted = new { calendarId = calendar, title = "Mast", place = "", description = "", timing = AllDay("2046-03-03", "2046-03-03"), facts = new { files = new[] { offered } } };
+        proposal = (await proposer.PostAsync("/api/proposals", new Dictionary<string, object?> { ["event"] = wanted }))["proposal"]!.Text("id");
         var clients = new Dictionary<string, (Who Who, HttpClient Client)>
         {
             ["anybody"] = (Who.Anybody, server.Visitor()),

@@ -291,6 +291,9 @@ public sealed record Event
         return days > 0 && (Is(TimedAt) || (change?.At is { } at && Is(at)));
     }
 
+    /// <summary>The event as if it were made now: what was proposed is there from when it is approved.</summary>
+    internal Event AsNew(Instant now) => this with { Sequence = 0, Version = 1, CreatedAt = now, ChangedAt = now, TimedAt = now, DeletedAt = null };
+
     /// <summary>The event in the bin.</summary>
     public Event Delete(Instant now) =>
         DeletedAt is null ? this with { DeletedAt = now, Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now } : this;

@@ -1,4 +1,5 @@
 using Valtro.Core.Events;
+using Valtro.Core.Proposals;
 using Valtro.Core.Reach;
 
 namespace Valtro.Core.People;
@@ -70,6 +71,19 @@ public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, Calenda
         (before is null || Has(before.CalendarId, CalendarRole.Editor))
         && Has(after.CalendarId, CalendarRole.Editor)
         && after.Facts.AlsoIn.All(c => Has(c, CalendarRole.Editor) || (before is not null && before.CalendarIds.Contains(c)));
+
+    /// <summary>Whether they may offer events to a calendar: its proposers, and who keeps events of another calendar and sees it.</summary>
+    public bool MayOffer(Calendar calendar) =>
+        Has(calendar.Id, CalendarRole.Proposer) || (LooksAs is null && Sees(calendar) && Roles.Values.Any(r => r >= CalendarRole.Editor));
+
+    /// <summary>Whether they may answer for a calendar what is proposed to it.</summary>
+    public bool MayDecide(Guid calendarId) => Has(calendarId, CalendarRole.Keeper);
+
+    /// <summary>Whether they see a proposal: its proposer, and who keeps the events of a calendar that is asked.</summary>
+    /// <param name="proposal">The proposal.</param>
+    /// <param name="personId">Who they are.</param>
+    public bool Sees(Proposal proposal, Guid personId) =>
+        proposal.PersonId == personId || proposal.Asks.Any(a => Has(a.CalendarId, CalendarRole.Editor));
 
     /// <summary>What they get of events, each reduced to its detail; those they get nothing of are left out.</summary>
     /// <param name="events">The events.</param>

@@ -23,6 +23,8 @@ internal sealed class NotFoundException(string code, string message) : Exception
 
     public static NotFoundException Event() => new("no_such_event", "There is no such event. It may have been removed for good.");
 
+    public static NotFoundException Proposal() => new("no_such_proposal", "There is no such proposal. It may have been withdrawn.");
+
     public static NotFoundException Publication() => new("no_such_publication", "There is no such publication.");
 }
 

@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using NodaTime;
 using Valtro.Core;
+using Valtro.Core.Events;
 using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
@@ -48,9 +49,25 @@ internal sealed record DayDto(
 /// <param name="IsShortNotice">Whether people hear of it late.</param>
 /// <param name="AlsoIn">The calendars it stands in beside its own.</param>
 /// <param name="Detail">How much of it the one who asks gets.</param>
+/// <param name="ProposalId">What proposes it; null for what is so.</param>
+/// <param name="Proposed">What is proposed of it; null for what is so.</param>
 internal sealed record OccurrenceDto(
     Guid EventId, Guid CalendarId, LocalDateTime Date, string Title, string Place, bool AllDay, LocalDateTime Start, LocalDateTime End, LocalDate FirstDay, LocalDate LastDay, bool IsSeries, bool IsChanged, bool IsCalledOff,
-    string Subtitle, Guid? CategoryId, IReadOnlyList<string> Tags, int? Mark, bool IsDraft, bool IsShortNotice, IReadOnlyList<Guid> AlsoIn, Detail Detail);
+    string Subtitle, Guid? CategoryId, IReadOnlyList<string> Tags, int? Mark, bool IsDraft, bool IsShortNotice, IReadOnlyList<Guid> AlsoIn, Detail Detail,
+    Guid? ProposalId = null, ProposedKind? Proposed = null);
+
+/// <summary>What is proposed of a date on the board.</summary>
+internal enum ProposedKind
+{
+    /// <summary>It shall stand there.</summary>
+    New,
+
+    /// <summary>It shall be so, instead of as it is.</summary>
+    Change,
+
+    /// <summary>It shall not be there any more.</summary>
+    Gone,
+}
 
 internal sealed record BoardDto(
     LocalDate From, LocalDate To, string Zone, IReadOnlyList<DayDto> Days, IReadOnlyList<CalendarDto> Calendars, IReadOnlyList<OccurrenceDto> Occurrences);
@@ -68,8 +85,8 @@ internal static class BoardEndpoints
 
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/board", (DayParameter from, DayParameter to, string? look, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller) =>
-            BoardAsync(user.SchoolId(), from, to, look, schools, years, lists, events, caller));
+        api.MapGet("/board", (DayParameter from, DayParameter to, string? look, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, Caller caller) =>
+            BoardAsync(user.SchoolId(), from, to, look, schools, years, lists, events, proposed, caller));
 
         api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Events events, Caller caller) =>
         {
@@ -93,7 +110,7 @@ internal static class BoardEndpoints
     }
 
     private static async Task<BoardDto> BoardAsync(
-        Guid schoolId, LocalDate from, LocalDate to, string? look, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Caller caller)
+        Guid schoolId, LocalDate from, LocalDate to, string? look, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, Caller caller)
     {
         if (to > from.PlusDays(MaxDays))
             throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
@@ -114,34 +131,41 @@ internal static class BoardEndpoints
         {
             // It is shown by a calendar that is seen, also when its home is not.
             var standing = e.CalendarIds.Where(ids.Contains).ToList();
-            foreach (var (date, span, timing, change) in e.All.In(window))
-            {
-                occurrences.Add(new OccurrenceDto(
-                    e.Id,
-                    standing[0],
-                    date,
-                    change?.Title ?? e.Title,
-                    change?.Place ?? e.Place,
-                    timing.Kind == TimeKind.AllDay,
-                    span.Start,
-                    span.End,
-                    span.FirstDay,
-                    span.LastDay,
-                    e.Rule is not null,
-                    change is not null,
-                    change is { IsCalledOff: true },
-                    e.Facts.Subtitle,
-                    e.Facts.CategoryId,
-                    e.Facts.Tags,
-                    e.Facts.Mark,
-                    e.Facts.IsDraft,
-                    e.IsShortNotice(Zones.ToInstant(span.Start, school.Zone), change, notice),
-                    [.. standing.Skip(1)],
-                    detail));
-            }
+            foreach (var seen in e.All.In(window))
+                occurrences.Add(Occurrence(e, seen, standing, school.Zone, notice, detail));
         }
+        // Nobody looks with other eyes at what is only proposed: it reaches the team alone.
+        if (look is null)
+            await proposed.AddAsync(occurrences, window, schoolDays, notice);
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
         return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(c => CalendarDto.Of(c, access.RoleOn(c.Id)))], occurrences);
+    }
+
+    internal static OccurrenceDto Occurrence(Event e, EventDate seen, IReadOnlyList<Guid> standing, DateTimeZone zone, int notice, Detail detail)
+    {
+        var (date, span, timing, change) = seen;
+        return new OccurrenceDto(
+            e.Id,
+            standing[0],
+            date,
+            change?.Title ?? e.Title,
+            change?.Place ?? e.Place,
+            timing.Kind == TimeKind.AllDay,
+            span.Start,
+            span.End,
+            span.FirstDay,
+            span.LastDay,
+            e.Rule is not null,
+            change is not null,
+            change is { IsCalledOff: true },
+            e.Facts.Subtitle,
+            e.Facts.CategoryId,
+            e.Facts.Tags,
+            e.Facts.Mark,
+            e.Facts.IsDraft,
+            e.IsShortNotice(Zones.ToInstant(span.Start, zone), change, notice),
+            [.. standing.Skip(1)],
+            detail);
     }
 
     internal static DayDto Day(SchoolDays days, LocalDate date)

@@ -3,7 +3,6 @@ using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Clashes;
 using Valtro.Core.Events;
-using Valtro.Core.People;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
@@ -51,9 +50,6 @@ internal static class CheckEndpoints
     /// <summary>How far ahead is looked: what is typed now should not surprise in half a year.</summary>
     private const int DaysAhead = 200;
 
-    /// <summary>How far ahead of what is being typed.</summary>
-    private const int DaysTyped = 62;
-
     private const int MaxKey = 200;
 
     public static void MapChecks(this IEndpointRouteBuilder api)
@@ -67,19 +63,19 @@ internal static class CheckEndpoints
             var found = ClashFinder.Find(
                 await events.InWindowAsync(school.Id, window), window, await lists.GetAsync(school.Id), (await years.GetAsync(school.Id)).Days,
                 closedLinks: await links.ClosedAsync(school.Id));
-            return new ClashesDto(window.From, window.To, Grouped(await ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
+            return new ClashesDto(window.From, window.To, ClashCheck.Grouped(await ClashCheck.ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
         });
 
         // Computes only: what an event as it is typed would clash with.
         api.MapPost("/checks/event", async (
-            ClashesRequest request, ClaimsPrincipal user, Caller caller, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, Store.Calendars calendars, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
+            ClashesRequest request, ClaimsPrincipal user, Caller caller, SchoolYears years, Store.Events events, Store.Calendars calendars, ClashCheck check, IClock clock) =>
         {
-            var school = await schools.GetAsync(user.SchoolId());
-            var days = (await years.GetAsync(school.Id)).Days;
+            var schoolId = user.SchoolId();
+            var days = (await years.GetAsync(schoolId)).Days;
             var now = clock.GetCurrentInstant();
-            var before = request.Id is { } id ? await events.FindAsync(school.Id, id) : null;
-            var draft = await EventEndpoints.DraftAsync(request.Event, before, school.Id, calendars);
-            await caller.NeedAsync(request.Event.CalendarId, CalendarRole.Proposer);
+            var before = request.Id is { } id ? await events.FindAsync(schoolId, id) : null;
+            var draft = await EventEndpoints.DraftAsync(request.Event, before, schoolId, calendars);
+            await caller.NeedOfferAsync(request.Event.CalendarId);
             if (before is not null && await caller.DetailOfAsync(before) < Detail.Everything)
                 throw NotFoundException.Event();
             // Without a title it clashes all the same.
@@ -87,15 +83,7 @@ internal static class CheckEndpoints
             if (before is not null && typed.Rule is not null)
                 typed = typed with { Skips = before.Skips, Extras = before.Extras, Changes = before.Changes };
             typed = typed with { CreatedAt = before?.CreatedAt ?? now };
-            var first = (typed.Dates.FirstStarts(1).Select(d => (LocalDate?)d.Date).FirstOrDefault() ?? draft.Timing.Start.Date).PlusDays(-1);
-            var today = now.InZone(school.Zone).Date;
-            // Of a series what has been does not matter any more.
-            if (typed.Rule is not null && first < today)
-                first = today;
-            var window = new TimeWindow(first, first.PlusDays(DaysTyped), school.Zone);
-            var others = (await events.InWindowAsync(school.Id, window)).Where(e => e.Id != typed.Id);
-            var found = ClashFinder.Find(others.Append(typed), window, await lists.GetAsync(school.Id), days, typed.Id, await links.ClosedAsync(school.Id));
-            return new ClashesDto(window.From, window.To, Grouped(await ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
+            return await check.OfAsync(typed, []);
         });
 
         api.MapPost("/checks/accept", async (AcceptInput input, ClaimsPrincipal user, Caller caller, AcceptedClashes accepted, IClock clock) =>
@@ -117,41 +105,4 @@ internal static class CheckEndpoints
             return TypedResults.NoContent();
         });
     }
-
-    /// <summary>The clashes that concern who looks: of the team's events, the other one told no more of than they may see.</summary>
-    private static async Task<IReadOnlyList<Clash>> ShownAsync(IReadOnlyList<Clash> found, Caller caller)
-    {
-        var shown = new List<Clash>();
-        foreach (var clash in found)
-        {
-            var (own, others) = (await caller.IsTeamOfAsync(clash.Event), clash.Other is not null && await caller.IsTeamOfAsync(clash.Other));
-            if (own || others)
-                shown.Add(clash with { Event = await AsSeenAsync(clash.Event, caller), Other = clash.Other is null ? null : await AsSeenAsync(clash.Other, caller) });
-        }
-        return shown;
-    }
-
-    // The identity stays: a clash is known by it.
-    private static async Task<Event> AsSeenAsync(Event e, Caller caller) =>
-        await caller.DetailOfAsync(e) is var detail && detail >= Detail.Headlines || e.Id == Guid.Empty ? e : e.At(Detail.TimesOnly, Guid.Empty) with { Id = e.Id };
-
-    private static IReadOnlyList<ClashDto> Grouped(IReadOnlyList<Clash> found, IReadOnlyDictionary<string, AcceptedClash> accepted) =>
-        [.. found.GroupBy(c => c.Key).Select(same =>
-        {
-            var first = same.MinBy(c => c.Span.Start)!;
-            var yes = accepted.GetValueOrDefault(same.Key);
-            return new ClashDto(
-                same.Key,
-                first.Kind,
-                Of(first.Event, first.Date),
-                first.Other is { } other ? Of(other, first.OtherDate!.Value) : null,
-                first.About,
-                first.CalendarId,
-                first.Span.Start,
-                [.. same.Select(c => c.Span.FirstDay).Distinct().Order()],
-                yes?.Reason,
-                yes?.Person);
-        }).OrderBy(c => c.Start).ThenBy(c => c.Key, StringComparer.Ordinal)];
-
-    private static ClashEventDto Of(Event e, LocalDateTime date) => new(e.Id, e.CalendarId, e.All.Of(date)?.Title ?? e.Title, date);
 }

@@ -6,6 +6,7 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.Proposals;
 using Valtro.Demo;
 using Valtro.Server.Events;
 using Valtro.Server.Files;
@@ -15,7 +16,7 @@ namespace Valtro.Server.Demo;
 
 /// <summary>Fills an empty database with the demo school.</summary>
 internal sealed class DemoFiller(
-    Schools schools, SchoolYears years, Store.Lists lists, Store.People people, Groups groups, Roles roles, Store.Calendars calendars, Store.Events events, Store.Publications publications, Store.Contents contents, Store.Templates templates, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
+    Schools schools, SchoolYears years, Store.Lists lists, Store.People people, Groups groups, Roles roles, Store.Calendars calendars, Store.Events events, Store.Publications publications, Store.Contents contents, Store.Templates templates, Store.Proposals proposals, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
 {
     public async Task FillWhenEmptyAsync()
     {
@@ -41,6 +42,15 @@ internal sealed class DemoFiller(
         await events.AddAllAsync(demo.Id, [.. await Task.WhenAll(demo.Events.Select(e => WithFilesAsync(e, author)))]);
         foreach (var publication in demo.Publications)
             await publications.SaveAsync(null, publication, "create", author);
+        var known = await years.GetAsync(demo.Id);
+        foreach (var (person, before, offered, remark) in demo.Offers())
+        {
+            var may = await roles.AccessAsync(demo.Id, person.Id) ?? throw new InvalidOperationException("Nobody of the demo school has left it.");
+            var offering = before is null
+                ? Offering.OfNew(offered, may, person.Id, remark, clock.GetCurrentInstant(), known.Days)
+                : Offering.OfChange(before, offered, [], may, person.Id, remark, clock.GetCurrentInstant(), known.Days);
+            await proposals.OfferAsync(offering.Proposal, offering.Edits, [], new Author(demo.Id, person.Id, clock.GetCurrentInstant()), known);
+        }
         foreach (var (name, e) in demo.Templates)
             await templates.SaveAsync(demo.Id, new StoredTemplate(Guid.CreateVersion7(), name, JsonSerializer.Serialize(TemplateOf(e), json.Value.SerializerOptions)), now);
     }

@@ -2,8 +2,8 @@ using NodaTime;
 
 namespace Valtro.Server.Events;
 
-/// <summary>Removes once a day what has lain in the bin for its time, and contents that no event has.</summary>
-internal sealed class BinKeeper(Store.Events events, Store.Contents contents, IClock clock, ILogger<BinKeeper> log) : BackgroundService
+/// <summary>Removes once a day what has lain in the bin for its time, proposals decided long ago, and contents that nobody has any more.</summary>
+internal sealed class BinKeeper(Store.Events events, Store.Proposals proposals, Store.Contents contents, IClock clock, ILogger<BinKeeper> log) : BackgroundService
 {
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
@@ -13,6 +13,7 @@ internal sealed class BinKeeper(Store.Events events, Store.Contents contents, IC
             try
             {
                 var removed = await events.EmptyBinAsync(clock.GetCurrentInstant());
+                await proposals.RemoveOldAsync(clock.GetCurrentInstant());
                 removed += await contents.RemoveLooseAsync(clock.GetCurrentInstant());
                 if (removed > 0)
                     log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);

@@ -160,20 +160,27 @@ internal static class EventEndpoints
             ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
-                var plan = await PlanAsync(id, input, author, caller, store, calendars, years.Days);
-                await NeedAsync(caller, plan);
+                var plan = await PlanAsync(await FindAsync(id, input.Version, author, caller, store), input, author, calendars, years.Days);
+                await caller.NeedChangeAsync(plan.Before, plan.After);
+                foreach (var added in plan.Added)
+                    await caller.NeedChangeAsync(plan.Before, added);
                 if (plan.Undecided.Count > 0)
-                    throw new InvalidInputException("changes_undecided", "choices", "Some changed dates no longer fit. Decide for each what becomes of it.");
+                    throw Undecided();
                 if (!plan.IsEmpty)
                     await store.SaveAsync([(plan.Before, plan.After), .. plan.Added.Select(e => ((Event?)null, e))], "change", author, years);
                 return new EditedDto(EventDto.Of(plan.After), [.. plan.Added.Select(EventDto.Of)]);
             }));
 
-        // Computes only: what the edit would do, before it is done.
+        // Computes only: what the edit would do, before it is done or proposed.
         events.MapPost("/{id:guid}/plan", async (Guid id, EditInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
         {
-            var plan = await PlanAsync(id, input, user.Author(clock), caller, store, calendars, (await schoolYears.GetAsync(user.SchoolId())).Days);
-            await NeedAsync(caller, plan);
+            var before = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Event();
+            if (await caller.DetailOfAsync(before) < Detail.Everything)
+                throw NotFoundException.Event();
+            await caller.NeedOfferAsync(before.CalendarId);
+            if (input.Version is not null && input.Version != before.Version)
+                throw new StaleWriteException(before);
+            var plan = await PlanAsync(before, input, user.Author(clock), calendars, (await schoolYears.GetAsync(user.SchoolId())).Days);
             static PlannedChangeDto Planned(PlannedChange c) => new(ChangeDto.Of(c.Change), c.To, c.Nearest);
             return new PlanDto(
                 plan.Second is not null,
@@ -379,9 +386,8 @@ internal static class EventEndpoints
         return version is null || version == before.Version ? before : throw new StaleWriteException(before);
     }
 
-    private static async Task<SeriesPlan> PlanAsync(Guid id, EditInput input, Author author, Caller caller, Store.Events store, Store.Calendars calendars, SchoolDays days)
+    internal static async Task<SeriesPlan> PlanAsync(Event before, EditInput input, Author author, Store.Calendars calendars, SchoolDays days)
     {
-        var before = await FindAsync(id, input.Version, author, caller, store);
         var fields = new EventInput(input.CalendarId, input.Title, input.Place, input.Description, input.Timing, input.Rule, input.Version, input.Follows, input.Facts);
         var draft = await DraftAsync(fields, before, author.SchoolId, calendars);
         var edit = new SeriesEdit(input.Scope, input.Date ?? before.Timing.Start, draft, input.CalendarId);
@@ -389,12 +395,8 @@ internal static class EventEndpoints
         return SeriesEditor.Plan(before, edit, choices, author.Now, Guid.CreateVersion7, days);
     }
 
-    private static async Task NeedAsync(Caller caller, SeriesPlan plan)
-    {
-        await caller.NeedChangeAsync(plan.Before, plan.After);
-        foreach (var added in plan.Added)
-            await caller.NeedChangeAsync(plan.Before, added);
-    }
+    internal static InvalidInputException Undecided() =>
+        new("changes_undecided", "choices", "Some changed dates no longer fit. Decide for each what becomes of it.");
 
     internal static async Task<EventDraft> DraftAsync(EventInput input, Event? before, Guid schoolId, Store.Calendars calendars)
     {

@@ -48,12 +48,17 @@ internal static class FileEndpoints
             return new PictureDto(id, "");
         }).WithMetadata(new DisableRequestSizeLimitAttribute());
 
-        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events) =>
+        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events, Store.Proposals proposals) =>
         {
             var content = await contents.FindAsync(user.SchoolId(), id) ?? throw Missing();
-            // Before it is saved with an event, it is its bringer's.
-            if (content.PersonId != user.PersonId() && !(await caller.SeenAsync(await events.WithContentAsync(user.SchoolId(), id))).Any(s => s.Detail == Detail.Everything))
-                throw Missing();
+            // Before it is saved with an event, it is its bringer's, and theirs whom it is proposed to.
+            if (content.PersonId != user.PersonId()
+                && !(await caller.SeenAsync(await events.WithContentAsync(user.SchoolId(), id))).Any(s => s.Detail == Detail.Everything))
+            {
+                var may = await caller.AccessAsync();
+                if (!(await proposals.WithContentAsync(user.SchoolId(), id)).Any(p => may.Sees(p, user.PersonId())))
+                    throw Missing();
+            }
             return await SendAsync(http, contents, user.SchoolId(), content, variant == "small" ? 1 : 0, null);
         });
 

@@ -1,3 +1,4 @@
+using Valtro.Core.Proposals;
 using Valtro.Store;
 
 namespace Valtro.Server.People;
@@ -12,4 +13,29 @@ internal static class MailTexts
     public static (string Subject, string Body) Reset(School school, string name, string link) => school.Language == "fr"
         ? ($"{school.ShortName} : un nouveau mot de passe", $"Bonjour {name},\n\nChoisissez un nouveau mot de passe ici :\n{link}\n\nLe lien vaut deux heures. Si vous n’avez rien demandé, il n’y a rien à faire.\n")
         : ($"{school.ShortName}: a new password", $"Hello {name},\n\nChoose a new password here:\n{link}\n\nThe link holds for two hours. If you did not ask for it, there is nothing to do.\n");
+
+    /// <summary>What waits for a keeper, in one mail.</summary>
+    public static (string Subject, string Body) Waiting(School school, string name, IReadOnlyList<ProposalNews> news, string link)
+    {
+        var lines = string.Join("\n", news.Select(n => $"– {n.Title} → {n.Calendar}{(n.Who is null ? "" : $" ({n.Who})")}"));
+        return school.Language == "fr"
+            ? ($"{school.ShortName} : {news.Count} {(news.Count == 1 ? "proposition attend" : "propositions attendent")}", $"Bonjour {name},\n\nCeci attend votre réponse :\n\n{lines}\n\nRépondre :\n{link}\n")
+            : ($"{school.ShortName}: {news.Count} {(news.Count == 1 ? "proposal waits" : "proposals wait")} for you", $"Hello {name},\n\nThis waits for your answer:\n\n{lines}\n\nAnswer here:\n{link}\n");
+    }
+
+    /// <summary>What was answered to a proposer, in one mail.</summary>
+    public static (string Subject, string Body) Answered(School school, string name, IReadOnlyList<ProposalNews> news, string link)
+    {
+        var isFrench = school.Language == "fr";
+        string Said(Answer answer) => answer switch
+        {
+            Answer.Approved => isFrench ? "accepté" : "approved",
+            Answer.SentBack => isFrench ? "renvoyé" : "sent back",
+            _ => isFrench ? "refusé" : "declined",
+        };
+        var lines = string.Join("\n", news.Select(n => $"– {n.Title} → {n.Calendar}: {Said(n.Answer)}{(n.Who is null ? "" : $" ({n.Who})")}{(n.Remark.Length == 0 ? "" : $"\n  “{n.Remark}”")}"));
+        return isFrench
+            ? ($"{school.ShortName} : réponse à vos propositions", $"Bonjour {name},\n\nOn a répondu à ce que vous avez proposé :\n\n{lines}\n\nVos propositions :\n{link}\n")
+            : ($"{school.ShortName}: answers to your proposals", $"Hello {name},\n\nWhat you proposed was answered:\n\n{lines}\n\nYour proposals:\n{link}\n");
+    }
 }

@@ -14,7 +14,7 @@ internal sealed class NotAllowedException(string message) : Exception(message)
     {
         CalendarRole.Keeper => "Only keepers of the calendar may do this. Ask one of them.",
         CalendarRole.Editor => "Only editors of the calendar may do this. Ask one of its keepers.",
-        _ => "You have no role on this calendar. Ask one of its keepers.",
+        _ => "Only who has a part in the calendar may offer events to it. Ask one of its keepers.",
     });
 }
 
@@ -68,6 +68,17 @@ internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calen
         var may = await AccessAsync();
         if (!may.IsAdministrator && !may.Roles.Values.Any(r => r >= CalendarRole.Editor))
             throw new NotAllowedException("Only people who keep the events of a calendar may do this.");
+    }
+
+    /// <exception cref="NotAllowedException">They may not offer events to the calendar.</exception>
+    /// <exception cref="NotFoundException">They do not see it at all.</exception>
+    public async Task NeedOfferAsync(Guid calendarId)
+    {
+        var may = await AccessAsync();
+        if (!(await CalendarsAsync()).TryGetValue(calendarId, out var calendar) || !may.Sees(calendar))
+            throw NotFoundException.Calendar();
+        if (!may.MayOffer(calendar))
+            throw NotAllowedException.Role(CalendarRole.Proposer);
     }
 
     /// <exception cref="NotFoundException">They do not see the calendar.</exception>
