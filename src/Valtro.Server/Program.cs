@@ -55,6 +55,7 @@ builder.Services.AddSingleton<Valtro.Store.Proposals>();
 builder.Services.AddSingleton<Steps>();
 builder.Services.AddScoped<ClashCheck>();
 builder.Services.AddScoped<ProposedBoard>();
+builder.Services.AddScoped<ProposalView>();
 builder.Services.AddSingleton<LinkChecks>();
 builder.Services.AddSingleton<LinkChecker>();
 builder.Services.AddSingleton<Valtro.Store.Templates>();

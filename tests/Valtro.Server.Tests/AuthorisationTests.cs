@@ -127,7 +127,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("PUT /api/proposals/{id:guid}", Who.Nobody, $"/api/proposals/{proposal}", new Dictionary<string, object?> { ["event"] = Event(), ["remark"] = "" });
         yield return new Row("DELETE /api/proposals/{id:guid}", Who.Nobody, $"/api/proposals/{proposal}");
         yield return new Row("POST /api/proposals/{id:guid}/answer", Who.Keeper, $"/api/proposals/{proposal}/answer", new { calendarIds = new[] { calendar }, answer = "approved", remark = "", version = Stale });
-        yield return new Row("POST /api/proposals/{id:guid}/reopen", Who.Keeper, $"/api/proposals/{proposal}/reopen", new { calendarId = calendar });
+        yield return new Row("POST /api/proposals/{id:guid}/reopen", Who.Keeper, $"/api/proposals/{proposal}/reopen", new { calendarIds = new[] { calendar } });
         yield return new Row("GET /api/proposals/{id:guid}/clashes", Who.Editor, $"/api/proposals/{proposal}/clashes");
         yield return new Row("GET /api/proposals/{id:guid}/files/{fileId:guid}/{name?}", Who.Editor, $"/api/proposals/{proposal}/files/{fileId}");
         yield return School("POST /api/templates", Who.Editor, body: new Dictionary<string, object?> { ["name"] = "", ["event"] = Event() });

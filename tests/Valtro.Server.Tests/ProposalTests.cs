@@ -105,7 +105,7 @@ public sealed class ProposalTests(ServerFixture fixture) : IClassFixture<ServerF
         // Taken back it is as before, and Ctrl+Z of the workspace does not take half of an answer away.
         await marit.PostAsJsonAsync("/api/me/undo", new { });
         Assert.Equal(1, await OutAsync());
-        await marit.PostAsync($"/api/proposals/{proposal.Text("id")}/reopen", new { calendarId = boats.Text("id") });
+        await marit.PostAsync($"/api/proposals/{proposal.Text("id")}/reopen", new { calendarIds = new[] { boats.Text("id") } });
         Assert.Equal(0, await OutAsync());
         await AnswerAsync(marit, seen, "approved", "", boats);
         Assert.Equal(1, await OutAsync());

@@ -45,7 +45,10 @@ public sealed record Ask(Guid CalendarId, AskKind Kind)
     /// <summary>When; null while it is open.</summary>
     public Instant? At { get; init; }
 
-    /// <summary>The event's version that an approval made; null without one. It is taken back only over this version.</summary>
+    /// <summary>
+    /// The event's version of an approval: that which it made, or which other answers to the same proposal made since. It is
+    /// taken back only over this version. Null without one.
+    /// </summary>
     public int? EventVersion { get; init; }
 
     /// <summary>Whether it can still be answered.</summary>

@@ -142,15 +142,12 @@ public sealed record Proposal
             return new Decision(proposal, []);
         // One write is one step of the version, however many calendars it is for.
         state = state with { Version = (before?.Version ?? 0) + 1 };
-        proposal = proposal with
-        {
-            Asks = [.. proposal.Asks.Select(a => asked.Any(x => x.CalendarId == a.CalendarId && x.Kind == a.Kind) ? a with { EventVersion = state.Version } : a)],
-        };
+        proposal = proposal.WithVersion(before?.Version, state.Version, a => asked.Any(x => x.CalendarId == a.CalendarId && x.Kind == a.Kind));
         return new Decision(proposal, [(before, state), .. added.Select(e => ((Event?)null, e))]);
     }
 
-    /// <summary>Takes an answer back, and with it what it did.</summary>
-    /// <param name="calendarId">The calendar it was given for.</param>
+    /// <summary>Takes answers back, and with them what they did.</summary>
+    /// <param name="calendarIds">The calendars they were given for.</param>
     /// <param name="current">The event as it is now; null when there is none.</param>
     /// <param name="added">The events that came with the approval, as they are now.</param>
     /// <param name="now">The moment.</param>
@@ -158,20 +155,24 @@ public sealed record Proposal
     /// <exception cref="InvalidInputException">
     /// <c>proposal_open</c>: nothing was answered; <c>proposal_overtaken</c>: the event was changed since.
     /// </exception>
-    public Decision Reopen(Guid calendarId, Event? current, IReadOnlyList<Event> added, Instant now, SchoolDays days)
+    public Decision Reopen(IReadOnlyCollection<Guid> calendarIds, Event? current, IReadOnlyList<Event> added, Instant now, SchoolDays days)
     {
-        var asks = Asks.Where(a => a.CalendarId == calendarId && a.Answer != Answer.Open).ToList();
+        var asks = Asks.Where(a => calendarIds.Contains(a.CalendarId) && a.Answer != Answer.Open).ToList();
         if (asks.Count == 0)
             throw new InvalidInputException("proposal_open", "proposal", "There is no answer to take back.");
         var after = this with { Asks = [.. Asks.Select(a => asks.Contains(a) ? new Ask(a.CalendarId, a.Kind) : a)] };
-        if (asks[0].EventVersion is not { } version)
+        var done = asks.Where(a => a.EventVersion is not null).ToList();
+        if (done.Count == 0)
             return new Decision(after, []);
-        if (current is null || current.Version != version)
+        if (current is null || done.Any(a => a.EventVersion != current.Version))
             throw Overtaken();
         var state = current;
-        foreach (var ask in asks)
-            state = ask.Kind == AskKind.Contents ? EventMerge.Of(Offered, Base!, state, now, days, out _) : TakenOut(state, calendarId, now, days);
-        return new Decision(after, [(current, state with { Version = current.Version + 1 }), .. added.Where(e => e.DeletedAt is null).Select(e => ((Event?)e, e.Delete(now)))]);
+        // The home last: what stands nowhere else any more goes into the bin.
+        foreach (var ask in done.OrderBy(a => a.Kind).ThenBy(a => a.CalendarId == current.CalendarId))
+            state = ask.Kind == AskKind.Contents ? EventMerge.Of(Offered, Base!, state, now, days, out _) : TakenOut(state, ask.CalendarId, now, days);
+        state = state with { Version = current.Version + 1 };
+        var gone = done.Any(a => a.Kind == AskKind.Contents) ? added.Where(e => e.DeletedAt is null).Select(e => ((Event?)e, e.Delete(now))) : [];
+        return new Decision(after.WithVersion(current.Version, state.Version, _ => false), [(current, state), .. gone]);
     }
 
     /// <summary>The event as it would be if what still waits were approved now; null when it was overtaken, or the event is gone.</summary>
@@ -187,6 +188,12 @@ public sealed record Proposal
         var merged = EventMerge.Of(Base, Offered, current, now, days, out var conflicts);
         return conflicts.Count == 0 ? merged : null;
     }
+
+    // What nobody but this proposal has changed since an answer can be taken back, whichever came first.
+    private Proposal WithVersion(int? was, int version, Func<Ask, bool> isNew) => this with
+    {
+        Asks = [.. Asks.Select(a => isNew(a) || (a.EventVersion is not null && a.EventVersion == was) ? a with { EventVersion = version } : a)],
+    };
 
     private Event Changed(Event? current, Ask ask, Instant now, SchoolDays days)
     {

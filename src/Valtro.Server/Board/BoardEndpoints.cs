@@ -138,7 +138,7 @@ internal static class BoardEndpoints
         if (look is null)
             await proposed.AddAsync(occurrences, window, schoolDays, notice);
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
-        return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(c => CalendarDto.Of(c, access.RoleOn(c.Id)))], occurrences);
+        return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(c => CalendarDto.Of(c, access.RoleOn(c.Id), access.MayOffer(c)))], occurrences);
     }
 
     internal static OccurrenceDto Occurrence(Event e, EventDate seen, IReadOnlyList<Guid> standing, DateTimeZone zone, int notice, Detail detail)

@@ -29,7 +29,7 @@ internal static class CalendarEndpoints
         {
             var calendar = Calendar.Apply(null, Guid.CreateVersion7(), input.Title, input.Description, input.Group, input.Zone, input.Mark);
             await store.SaveAsync(null, calendar, "create", user.Author(clock));
-            return CalendarDto.Of(calendar, CalendarRole.Keeper);
+            return CalendarDto.Of(calendar, CalendarRole.Keeper, true);
         });
 
         calendars.MapPut("/{id:guid}", (Guid id, CalendarInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
@@ -64,6 +64,6 @@ internal static class CalendarEndpoints
             throw new StaleWriteException(before);
         var after = change(before);
         await store.SaveAsync(before, after, action, user.Author(clock));
-        return CalendarDto.Of(after, CalendarRole.Keeper);
+        return CalendarDto.Of(after, CalendarRole.Keeper, true);
     }
 }

@@ -21,8 +21,9 @@ internal sealed record AskDto(Guid CalendarId, AskKind Kind, Answer Answer, stri
 /// <param name="Person">Who offered it.</param>
 /// <param name="EventId">The event it is about; of a new one the identity it will have.</param>
 /// <param name="IsNew">Whether the event is there only once somebody approves it.</param>
-/// <param name="Before">The event that a change was made from; null when none is proposed.</param>
+/// <param name="Before">The event as it is, before a change; null when none is proposed.</param>
 /// <param name="Offered">The event as it shall be.</param>
+/// <param name="IsOvertaken">Whether the event was changed in the same place since: before is what the change was made from then.</param>
 /// <param name="Added">Events that come with it.</param>
 /// <param name="Remark">What its proposer says.</param>
 /// <param name="Asks">What is asked of each calendar that the one who asks sees.</param>
@@ -37,6 +38,7 @@ internal sealed record ProposalDto(
     bool IsNew,
     EventDto? Before,
     EventDto Offered,
+    bool IsOvertaken,
     IReadOnlyList<EventDto> Added,
     string Remark,
     IReadOnlyList<AskDto> Asks,
@@ -70,4 +72,4 @@ internal sealed record OfferedDto(EventDto? Event, ProposalDto? Proposal);
 
 internal sealed record AnswerInput(IReadOnlyList<Guid>? CalendarIds, Answer Answer, string? Remark, int Version);
 
-internal sealed record ReopenInput(Guid CalendarId);
+internal sealed record ReopenInput(IReadOnlyList<Guid>? CalendarIds);

@@ -21,20 +21,20 @@ internal static class ProposalEndpoints
     {
         var group = api.MapGroup("/proposals");
 
-        group.MapGet("", async (Caller caller, Store.Proposals store, Members members, IClock clock) =>
-            await ToldAsync(await VisibleAsync(caller, store, clock), caller, members));
+        group.MapGet("", async (Caller caller, Store.Proposals store, ProposalView view, IClock clock) =>
+            await view.OfAsync(await VisibleAsync(caller, store, clock)));
 
-        group.MapPost("", (OfferInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Members members, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        group.MapPost("", (OfferInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, ProposalView view, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             EventEndpoints.ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
                 var draft = await EventEndpoints.DraftAsync(input.Event, null, author.SchoolId, calendars);
                 var wanted = Event.Create(Guid.CreateVersion7(), input.Event.CalendarId, draft, author.Now, years.Days);
                 var offering = Offering.OfNew(wanted, await caller.AccessAsync(), user.PersonId(), input.Remark, author.Now, years.Days);
-                return await OfferAsync(offering, [], author, years, caller, store, members);
+                return await OfferAsync(offering, [], author, years, caller, store, view);
             }));
 
-        group.MapPost("/change/{eventId:guid}", (Guid eventId, OfferChangeInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Store.Events events, Members members, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        group.MapPost("/change/{eventId:guid}", (Guid eventId, OfferChangeInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Store.Events events, ProposalView view, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             EventEndpoints.ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
@@ -43,21 +43,21 @@ internal static class ProposalEndpoints
                 if (plan.Undecided.Count > 0)
                     throw EventEndpoints.Undecided();
                 var offering = Offering.OfChange(before, plan.After, [.. plan.Added], await caller.AccessAsync(), user.PersonId(), input.Remark, author.Now, years.Days);
-                return await OfferAsync(offering, replaced, author, years, caller, store, members);
+                return await OfferAsync(offering, replaced, author, years, caller, store, view);
             }));
 
-        group.MapPost("/step/{eventId:guid}", (Guid eventId, OfferStepInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Store.Events events, Members members, SchoolYears schoolYears, IClock clock) =>
+        group.MapPost("/step/{eventId:guid}", (Guid eventId, OfferStepInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Store.Events events, ProposalView view, SchoolYears schoolYears, IClock clock) =>
             EventEndpoints.ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
                 var (before, start, replaced) = await StartAsync(eventId, input.Version, author, years, caller, store, events);
                 var after = Stepped(start, input, author.Now);
                 var offering = Offering.OfChange(before, after, [], await caller.AccessAsync(), user.PersonId(), input.Remark, author.Now, years.Days);
-                return await OfferAsync(offering, replaced, author, years, caller, store, members);
+                return await OfferAsync(offering, replaced, author, years, caller, store, view);
             }));
 
         // What was sent back, or is not answered yet, is changed as a whole.
-        group.MapPut("/{id:guid}", (Guid id, OfferInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Members members, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
+        group.MapPut("/{id:guid}", (Guid id, OfferInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, ProposalView view, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
             EventEndpoints.ByYearsAsync(user, schoolYears, async years =>
             {
                 var author = user.Author(clock);
@@ -78,7 +78,7 @@ internal static class ProposalEndpoints
                         foreach (var calendarId in after.Asks.Select(a => a.CalendarId))
                             await caller.NeedOfferAsync(calendarId);
                     });
-                return (await ToldAsync([revised], caller, members))[0];
+                return (await view.OfAsync([revised]))[0];
             }));
 
         group.MapDelete("/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Proposals store, IClock clock) =>
@@ -89,17 +89,17 @@ internal static class ProposalEndpoints
             return TypedResults.NoContent();
         });
 
-        group.MapPost("/{id:guid}/answer", (Guid id, AnswerInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Members members, SchoolYears schoolYears, IClock clock) =>
-            AnswerAsync(id, input.CalendarIds ?? [], input.Answer switch { Answer.Approved => "approve", Answer.SentBack => "send back", _ => "decline" }, user, caller, store, members, schoolYears, clock, (proposal, current, _, author, years) =>
+        group.MapPost("/{id:guid}/answer", (Guid id, AnswerInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, ProposalView view, SchoolYears schoolYears, IClock clock) =>
+            AnswerAsync(id, input.CalendarIds ?? [], input.Answer switch { Answer.Approved => "approve", Answer.SentBack => "send back", _ => "decline" }, user, caller, store, view, schoolYears, clock, (proposal, current, _, author, years) =>
             {
                 if (proposal.Version != input.Version)
                     throw new InvalidInputException("proposal_changed", "proposal", "It was changed by its proposer meanwhile. Read it again before you answer.");
                 return proposal.Decide(input.CalendarIds ?? [], input.Answer, input.Remark, current, author.PersonId, author.Now, years.Days);
             }));
 
-        group.MapPost("/{id:guid}/reopen", (Guid id, ReopenInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, Members members, SchoolYears schoolYears, IClock clock) =>
-            AnswerAsync(id, [input.CalendarId], "reopen", user, caller, store, members, schoolYears, clock, (proposal, current, added, author, years) =>
-                proposal.Reopen(input.CalendarId, current, added, author.Now, years.Days)));
+        group.MapPost("/{id:guid}/reopen", (Guid id, ReopenInput input, ClaimsPrincipal user, Caller caller, Store.Proposals store, ProposalView view, SchoolYears schoolYears, IClock clock) =>
+            AnswerAsync(id, input.CalendarIds ?? [], "reopen", user, caller, store, view, schoolYears, clock, (proposal, current, added, author, years) =>
+                proposal.Reopen(input.CalendarIds ?? [], current, added, author.Now, years.Days)));
 
         // Computes only: what it would clash with, other proposals among it.
         group.MapGet("/{id:guid}/clashes", async (Guid id, Caller caller, Store.Proposals store, Store.Events events, ClashCheck check, SchoolYears schoolYears, IClock clock) =>
@@ -178,7 +178,7 @@ internal static class ProposalEndpoints
     }
 
     private static async Task<OfferedDto> OfferAsync(
-        Offering offering, IReadOnlyList<Guid> replaced, Author author, KnownYears years, Caller caller, Store.Proposals store, Members members)
+        Offering offering, IReadOnlyList<Guid> replaced, Author author, KnownYears years, Caller caller, Store.Proposals store, ProposalView view)
     {
         foreach (var calendarId in offering.Asked)
             await caller.NeedOfferAsync(calendarId);
@@ -187,7 +187,7 @@ internal static class ProposalEndpoints
         await store.OfferAsync(offering.Proposal, offering.Edits, replaced, author, years);
         return new OfferedDto(
             offering.Edits.Count == 0 ? null : EventDto.Of(offering.Edits[0].After),
-            offering.Proposal is null ? null : (await ToldAsync([offering.Proposal], caller, members))[0]);
+            offering.Proposal is null ? null : (await view.OfAsync([offering.Proposal]))[0]);
     }
 
     private static Task<ProposalDto> AnswerAsync(
@@ -197,7 +197,7 @@ internal static class ProposalEndpoints
         ClaimsPrincipal user,
         Caller caller,
         Store.Proposals store,
-        Members members,
+        ProposalView view,
         SchoolYears schoolYears,
         IClock clock,
         Func<Proposal, Event?, IReadOnlyList<Event>, Author, KnownYears, Decision> decide) =>
@@ -209,50 +209,6 @@ internal static class ProposalEndpoints
                 await caller.NeedAsync(calendarId, CalendarRole.Keeper);
             var after = await store.AnswerAsync(id, (proposal, current, added) => decide(proposal, current, added, author, years), action, author, years)
                 ?? throw NotFoundException.Proposal();
-            return (await ToldAsync([after], caller, members))[0];
+            return (await view.OfAsync([after]))[0];
         });
-
-    private static async Task<IReadOnlyList<ProposalDto>> ToldAsync(IReadOnlyList<Proposal> proposals, Caller caller, Members members)
-    {
-        var (may, calendars) = (await caller.AccessAsync(), await caller.CalendarsAsync());
-        var names = await members.NamesAsync(caller.SchoolId, [.. proposals.SelectMany(p => p.Asks.Select(a => a.By).Append(p.PersonId)).OfType<Guid>().Distinct()]);
-        string? Name(Guid? id) => id is { } known ? names.GetValueOrDefault(known) : null;
-        // Calendars that somebody does not see are not told of.
-        bool IsSeen(Guid id) => calendars.TryGetValue(id, out var calendar) && may.Sees(calendar);
-        EventDto Told(Event e) => EventDto.Of(e with
-        {
-            Facts = e.Facts with
-            {
-                AlsoIn = [.. e.Facts.AlsoIn.Where(IsSeen)],
-                Limits = [.. e.Facts.Limits.Where(l => IsSeen(l.CalendarId))],
-            },
-        });
-        return
-        [
-            .. proposals.Select(p => new ProposalDto(
-                p.Id,
-                p.PersonId == caller.PersonId,
-                Name(p.PersonId),
-                p.EventId,
-                p.IsNew,
-                p.Base is null ? null : Told(p.Base),
-                Told(p.Offered),
-                [.. p.Added.Select(Told)],
-                p.Remark,
-                [
-                    .. p.Asks.Where(a => IsSeen(a.CalendarId)).Select(a => new AskDto(
-                        a.CalendarId,
-                        a.Kind,
-                        a.Answer,
-                        a.Remark,
-                        Name(a.By),
-                        a.At,
-                        a.IsUndecided && may.MayDecide(a.CalendarId) && !p.WaitsForHome(a),
-                        a.Answer != Answer.Open && may.MayDecide(a.CalendarId))),
-                ],
-                p.CreatedAt,
-                p.ChangedAt,
-                p.Version)),
-        ];
-    }
 }
