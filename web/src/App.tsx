@@ -10,6 +10,7 @@ import { BinPage } from './binned/BinPage';
 import { ChecksPage } from './checks/ChecksPage';
 import { ListsPage } from './lists/ListsPage';
 import { PeoplePage } from './people/PeoplePage';
+import { ProposalsPage } from './proposals/ProposalsPage';
 import { SignIn } from './signin/SignIn';
 import { Join, NewPassword } from './signin/WayIn';
 import { TopBar } from './workspace/TopBar';
@@ -47,6 +48,7 @@ export const App = () => {
         <Route path="/plan" element={<Plan school={session.data.school} />} />
         <Route path="/school-year" element={<SchoolYearPage school={session.data.school} />} />
         <Route path="/checks" element={<ChecksPage school={session.data.school} />} />
+        <Route path="/proposals" element={<ProposalsPage school={session.data.school} />} />
         <Route path="/bin" element={<BinPage school={session.data.school} />} />
         <Route
           path="/people"

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { htmlOf, type RichNode } from '../src/workspace/rich';
+import { htmlOf, plainText, type RichNode } from '../src/workspace/rich';
 
 const text = (said: string, ...marks: string[]): RichNode => ({
   type: 'text',
@@ -41,5 +41,13 @@ describe('what the editor holds', () => {
       marks: [{ type: 'link', attrs: { href: 'javascript:alert(1)' } }],
     };
     expect(doc(p(run))).toBe('<p>x</p>');
+  });
+
+  it('is told as plain text in one line', () => {
+    expect(
+      plainText('<p>Bring <strong>rope</strong> &amp; &lt;tar&gt;</p><ul><li>One</li><li>Two<br>Three</li></ul>'),
+    ).toBe('Bring rope & <tar> One Two Three');
+    // An entity is read once.
+    expect(plainText('&amp;lt;p&amp;gt;')).toBe('&lt;p&gt;');
   });
 });

@@ -36,7 +36,7 @@ public enum ClashKind
 /// <param name="Kind">What.</param>
 /// <param name="Event">The event; of two the one that was there first.</param>
 /// <param name="Date">Its date.</param>
-/// <param name="Span">When that is, in the window's zone.</param>
+/// <param name="Span">When that is, in the window's zone; of two events the time they share.</param>
 /// <param name="Other">The other event; null where there is none.</param>
 /// <param name="OtherDate">The other's date.</param>
 /// <param name="About">The place's, or the closure's name, or the link's address; empty for others.</param>
@@ -192,7 +192,13 @@ public static class ClashFinder
     }
 
     private static Clash Between(ClashKind kind, Dated first, Dated other, string about) =>
-        new(kind, first.Event, first.Seen.Date, first.Seen.Span, other.Event, other.Seen.Date, about, null);
+        new(kind, first.Event, first.Seen.Date, Both(first.Seen.Span, other.Seen.Span), other.Event, other.Seen.Date, about, null);
+
+    private static SeenSpan Both(SeenSpan a, SeenSpan b) => new(
+        a.Start > b.Start ? a.Start : b.Start,
+        a.End < b.End ? a.End : b.End,
+        LocalDate.Max(a.FirstDay, b.FirstDay),
+        LocalDate.Min(a.LastDay, b.LastDay));
 
     private sealed record Dated(Event Event, EventDate Seen, string Place, string Title, bool IsTest)
     {

@@ -51,7 +51,7 @@ public class ClashFinderTests
     {
         var oiling = Event(AllDay("2026-09-10", "2026-09-11"), title: "Floor oiling") with { Place = "Loft 2" };
         var splicing = At("2026-09-03 13:00", "14:30", "Splicing", rule: "FREQ=WEEKLY;BYDAY=TH,FR");
-        Assert.Equal(["PlaceTaken 09-10 Floor oiling / Splicing (Loft 2)", "PlaceTaken 09-10 Floor oiling / Splicing (Loft 2)"], Find(oiling, splicing).Take(2));
+        Assert.Equal(["PlaceTaken 09-10 Floor oiling / Splicing (Loft 2)", "PlaceTaken 09-11 Floor oiling / Splicing (Loft 2)"], Find(oiling, splicing).Take(2));
         var clashes = ClashFinder.Find([oiling, splicing], Window, Lists, SchoolDays.None);
         // Both days are one matter.
         Assert.Single(clashes.Select(c => c.Key).Distinct());
@@ -162,9 +162,9 @@ public class ClashFinderTests
                             from b in dates
                             where a.Event.Id.CompareTo(b.Event.Id) < 0 && a.Event.Place == b.Event.Place
                                 && a.Span.Start < b.Span.End && b.Span.Start < a.Span.End
-                            select (Min(a.Span.Start, b.Span.Start), Pair(a.Event, b.Event))).Order().ToList();
+                            select (Max(a.Span.Start, b.Span.Start), Min(a.Span.End, b.Span.End), Pair(a.Event, b.Event))).Order().ToList();
             var ours = ClashFinder.Find(events, Window, Lists, SchoolDays.None).Where(c => c.Kind == PlaceTaken)
-                .Select(c => (c.Span.Start, Pair(c.Event, c.Other!))).Order().ToList();
+                .Select(c => (c.Span.Start, c.Span.End, Pair(c.Event, c.Other!))).Order().ToList();
             Assert.True(expected.SequenceEqual(ours), $"Seed {seed}: {string.Join(' ', expected.Except(ours))} / {string.Join(' ', ours.Except(expected))}");
             found += ours.Count;
         }
@@ -172,6 +172,8 @@ public class ClashFinderTests
     }
 
     private static LocalDateTime Min(LocalDateTime a, LocalDateTime b) => LocalDateTime.Min(a, b);
+
+    private static LocalDateTime Max(LocalDateTime a, LocalDateTime b) => LocalDateTime.Max(a, b);
 
     private static string Pair(Event a, Event b) => string.CompareOrdinal(a.Title, b.Title) < 0 ? $"{a.Title}/{b.Title}" : $"{b.Title}/{a.Title}";
 }

@@ -1,4 +1,5 @@
-import { expect, type APIRequestContext, type BrowserContext, type Page } from '@playwright/test';
+import { expect, type APIRequestContext, type Browser, type BrowserContext, type Page } from '@playwright/test';
+import { site } from '../playwright.config';
 
 export const EMAIL = 'marit.quill@lanternfell.example';
 export const PASSWORD = 'lantern by night';
@@ -94,3 +95,33 @@ export const fitsTheWidth = (page: Page) =>
   expect
     .poll(() => page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth))
     .toBeLessThanOrEqual(0);
+
+/** Somebody who is invited on the page of people, gets the mail, and comes in by it. */
+export const invitedPerson = async (page: Page, browser: Browser, name: string): Promise<Page> => {
+  const email = `${fresh('nora').toLowerCase().replace(' ', '.')}@lanternfell.example`;
+  await page.goto('/people');
+  await page.getByLabel('E-mail address').fill(email);
+  await page.getByRole('button', { name: 'Send an invitation' }).click();
+  await expect(page.getByRole('list', { name: 'Open invitations' })).toContainText(email);
+  // The mail lands in the box of the stand-ins.
+  const other = await (await browser.newContext()).newPage();
+  await expect
+    .poll(async () => {
+      await other.goto(`${site}/mail`);
+      return other.getByText(`to ${email}`).count();
+    })
+    .toBe(1);
+  await other
+    .getByRole('article')
+    .filter({ hasText: email })
+    .getByRole('link', { name: /\/join#/ })
+    .click();
+  await other.getByLabel('Your name').fill(name);
+  await other.getByLabel('New password').fill('short');
+  await other.getByRole('button', { name: 'Go in' }).click();
+  await expect(other.getByText('A password has at least 10 characters.')).toBeVisible();
+  await other.getByLabel('New password').fill('three small words');
+  await other.getByRole('button', { name: 'Go in' }).click();
+  await expect(other.getByRole('button', { name: new RegExp(name) })).toBeVisible();
+  return other;
+};

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
-import { fresh, openPlan, prepare, signIn, type Made } from '../support/valtro';
+import { fresh, invitedPerson, openPlan, prepare, signIn, type Made } from '../support/valtro';
 
 const TOMAS = 'tomas.reed@lanternfell.example';
 // A week of no school year.
@@ -11,36 +11,11 @@ const lane = (page: Page, calendar: Made) => page.getByRole('group', { name: cal
 test('somebody is invited, comes in by the mail, is shared with, and edits', async ({ page, browser }) => {
   await signIn(page);
   const calendar = await prepare(page.request).calendar(fresh('Invited'));
-  const email = `${fresh('nora').toLowerCase().replace(' ', '.')}@lanternfell.example`;
   await page.goto('/people');
   await page.getByLabel('E-mail address').fill('nobody');
   await page.getByRole('button', { name: 'Send an invitation' }).click();
   await expect(page.getByText('This is no e-mail address.')).toBeVisible();
-  await page.getByLabel('E-mail address').fill(email);
-  await page.getByRole('button', { name: 'Send an invitation' }).click();
-  await expect(page.getByRole('list', { name: 'Open invitations' })).toContainText(email);
-
-  // The mail lands in the box of the stand-ins.
-  const other = await browser.newContext();
-  const nora = await other.newPage();
-  await expect
-    .poll(async () => {
-      await nora.goto(`${site}/mail`);
-      return nora.getByText(`to ${email}`).count();
-    })
-    .toBe(1);
-  await nora
-    .getByRole('article')
-    .filter({ hasText: email })
-    .getByRole('link', { name: /\/join#/ })
-    .click();
-  await nora.getByLabel('Your name').fill('Nora Fenn');
-  await nora.getByLabel('New password').fill('short');
-  await nora.getByRole('button', { name: 'Go in' }).click();
-  await expect(nora.getByText('A password has at least 10 characters.')).toBeVisible();
-  await nora.getByLabel('New password').fill('three small words');
-  await nora.getByRole('button', { name: 'Go in' }).click();
-  await expect(nora.getByRole('button', { name: /Nora Fenn/ })).toBeVisible();
+  const nora = await invitedPerson(page, browser, 'Nora Fenn');
 
   // Until she is shared with, she reads only.
   await nora.goto(`/plan${WEEK}`);
@@ -65,7 +40,7 @@ test('somebody is invited, comes in by the mail, is shared with, and edits', asy
   await nora.keyboard.press('Enter');
   await expect(lane(nora, calendar).getByRole('button', { name: /^Rope walk/ })).toBeVisible();
   await expect(lane(page, calendar).getByRole('button', { name: /^Rope walk/ })).toBeVisible();
-  await other.close();
+  await nora.context().close();
 });
 
 test('a member reads what the reach gives: in full, as headlines, as times only', async ({ page, browser }) => {

@@ -1,7 +1,8 @@
 import { useEffect, useRef } from 'react';
 import type { Calendar } from '../shared/api/client';
+import { useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/Spine';
-import { mayEdit } from './rights';
+import { mayEdit, mayOffer } from './rights';
 
 interface Props {
   calendars: Calendar[];
@@ -13,6 +14,7 @@ interface Props {
 
 /** Asks which calendar, every time: none is ever taken over from before. */
 export const CalendarPicker = ({ calendars, title, alignEnd, onPick, onClose }: Props) => {
+  const { t } = useTexts();
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => box.current?.querySelector('button')?.focus(), []);
   return (
@@ -36,7 +38,7 @@ export const CalendarPicker = ({ calendars, title, alignEnd, onPick, onClose }: 
       }}
     >
       <p className="line-entry-where">{title}</p>
-      {calendars.filter(mayEdit).map((calendar) => (
+      {calendars.filter(mayOffer).map((calendar) => (
         <button
           key={calendar.id}
           type="button"
@@ -45,6 +47,7 @@ export const CalendarPicker = ({ calendars, title, alignEnd, onPick, onClose }: 
         >
           <Spine />
           {calendar.title}
+          {!mayEdit(calendar) && <span className="quiet"> {t('proposal.asks1')}</span>}
         </button>
       ))}
     </div>

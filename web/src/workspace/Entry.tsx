@@ -2,7 +2,7 @@ import type { Calendar, Occurrence } from '../shared/api/client';
 import { clockText, dayRangeText, longDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/Spine';
-import { occurrenceKey } from './layout';
+import { isOnlyProposed, occurrenceKey } from './layout';
 import type { Chosen } from './Plan';
 
 interface Props {
@@ -26,6 +26,7 @@ export const Entry = ({ occurrence, calendar, chosen, onChoose, bar, clock }: Pr
     ? dayRangeText(occurrence.firstDay, occurrence.lastDay, language)
     : `${longDay(occurrence.firstDay, language)}, ${time || t('allDay')}`;
   const note = [
+    occurrence.proposed && t(`entry.proposed.${occurrence.proposed}`),
     occurrence.isDraft && t('entry.draft'),
     occurrence.isCalledOff ? t('entry.calledOff') : occurrence.isChanged && t('entry.changed'),
     occurrence.isShortNotice && t('entry.shortNotice'),
@@ -35,7 +36,7 @@ export const Entry = ({ occurrence, calendar, chosen, onChoose, bar, clock }: Pr
   return (
     <button
       type="button"
-      className={`entry ${markClass(occurrence.mark ?? calendar.mark)}${bar ? ' entry-bar' : ''}${occurrence.isCalledOff ? ' is-off' : ''}${occurrence.isDraft ? ' is-draft' : ''}`}
+      className={`entry ${markClass(occurrence.mark ?? calendar.mark)}${bar ? ' entry-bar' : ''}${occurrence.isCalledOff ? ' is-off' : ''}${occurrence.isDraft ? ' is-draft' : ''}${isOnlyProposed(occurrence) ? ' is-proposed' : occurrence.proposed ? ' is-going' : ''}`}
       data-entry={occurrenceKey(occurrence)}
       aria-pressed={isChosen}
       aria-label={[title, when, occurrence.place, calendar.title, note].filter(Boolean).join(', ')}

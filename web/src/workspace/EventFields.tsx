@@ -8,7 +8,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { moveFirstDay, moveStart, type EventDraft } from './draft';
 import { FactFields } from './FactFields';
 import { PlaceField } from './PlaceField';
-import { mayEdit } from './rights';
+import { mayEdit, mayOffer } from './rights';
 import { RepeatEditor } from './RepeatEditor';
 import { SheetRow } from './Sheet';
 
@@ -177,7 +177,7 @@ export const EventFields = ({
         >
           {!home && <option value="">{t('field.chooseCalendar')}</option>}
           {calendars
-            .filter((c) => mayEdit(c) || c.id === draft.calendarId)
+            .filter((c) => (eventId ? mayEdit(c) : mayOffer(c)) || c.id === draft.calendarId)
             .map((c) => (
               <option key={c.id} value={c.id}>
                 {c.title}

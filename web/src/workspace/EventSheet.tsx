@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { Button, ButtonGroup } from 'react-bootstrap';
+import { Link } from 'react-router';
 import {
   api,
   asProblem,
@@ -23,7 +24,9 @@ import { inputOfDraft, type EventDraft } from './draft';
 import { EditPlan, type Choices } from './EditPlan';
 import { EventFields } from './EventFields';
 import { EventRead } from './EventRead';
-import { mayEdit } from './rights';
+import { mayEdit, mayOffer, toAsk } from './rights';
+import { ToKeepers } from '../proposals/ToKeepers';
+import { useProposalsOf } from '../proposals/useProposals';
 import { History } from './History';
 import { merge, takeTheirs, type Conflict } from './merge';
 import { forgetDraft, keptDraft, useKeepDraft } from './keptSheet';
@@ -33,6 +36,17 @@ import type { Shift } from './shift';
 import { Sheet } from './Sheet';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
 import { WhoSees } from './WhoSees';
+
+/** What is proposed where it may not be done. */
+const STEPS = {
+  'leave-out': 'leaveOut',
+  'put-back': 'putBack',
+  'call-off': 'callOff',
+  'call-on': 'callOn',
+  'as-others': 'asOthers',
+  'add-date': 'addDate',
+  'remove-date': 'removeDate',
+} as const;
 
 const same = (a: EventDraft, b: EventDraft): boolean => JSON.stringify(a) === JSON.stringify(b);
 
@@ -52,7 +66,9 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
   const [draft, setDraft] = useState(() => keptDraft(NEW)?.draft ?? first);
   useKeepDraft(NEW, !same(draft, first), { scope: 'everyDate', blank: first, draft });
   const [problem, setProblem] = useState<ApiProblem | null>(null);
+  const [remark, setRemark] = useState('');
   const calendar = calendars.find((c) => c.id === draft.calendarId);
+  const asked = toAsk(draft, calendars);
 
   const leave = () => {
     forgetDraft(NEW);
@@ -63,7 +79,7 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
     // No calendar is ever assumed.
     if (!calendar) return setProblem(new ApiProblem(422, 'calendar_missing', '', 'calendarId'));
     try {
-      await actions.addEvent(inputOfDraft(draft, null));
+      await actions.addEvent(inputOfDraft(draft, null), calendars, remark);
       leave();
     } catch (error) {
       setProblem(asProblem(error));
@@ -89,9 +105,10 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
             onReach={(reach) => setDraft({ ...draft, facts: { ...draft.facts, reach } })}
           />
         )}
+        {asked.length > 0 && <ToKeepers asked={asked} remark={remark} onRemark={setRemark} />}
         {problem && !problem.field && <Told problem={problem} />}
         <div className="sheet-foot">
-          <Button type="submit">{t('sheet.add')}</Button>
+          <Button type="submit">{t(asked.length > 0 ? 'proposal.propose' : 'sheet.add')}</Button>
           <Button variant="outline-primary" onClick={leave}>
             {t('cancel')}
           </Button>
@@ -122,6 +139,13 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate 
   // What is not to be read any more is not shown from before either.
   const data = event.error && asProblem(event.error).status === 404 ? undefined : event.data;
   const calendar = calendars.find((c) => c.id === (data?.calendarId ?? occurrence.calendarId));
+  const proposals = useProposalsOf(occurrence.eventId);
+  // What somebody has proposed already is where their next change starts from.
+  const own = proposals.find(
+    (p) => p.isMine && p.before && !p.isOvertaken && p.asks.every((a) => a.answer !== 'approved'),
+  );
+  const [proposing, setProposing] = useState(false);
+  const mayPropose = !mayEdit(calendar) && mayOffer(calendar) && occurrence.detail === 'everything';
   return (
     <Sheet
       label={occurrence.title || t('entry.taken')}
@@ -131,13 +155,30 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate 
     >
       {event.error && <Told problem={asProblem(event.error)} />}
       {data?.inBin && <p className="notice">{t('sheet.inBin')}</p>}
-      {!mayEdit(calendar) && (data ?? !isRead) && (
-        <EventRead occurrence={occurrence} calendar={calendar} event={data ?? null} />
+      {proposals.map((p) => (
+        <p key={p.id} className="notice notice-plain">
+          {p.isMine
+            ? t('proposal.youProposed')
+            : t('proposal.somebodyProposed', { person: p.person ?? t('history.nobody') })}{' '}
+          <Link to={`/proposals?at=${p.id}`}>{t('proposal.see')}</Link>
+        </p>
+      ))}
+      {!mayEdit(calendar) && !proposing && (data ?? !isRead) && (
+        <>
+          <EventRead occurrence={occurrence} calendar={calendar} event={data ?? null} />
+          {data && mayPropose && (
+            <div className="sheet-foot">
+              <Button variant="outline-primary" onClick={() => setProposing(true)}>
+                {t('proposal.proposeChange')}
+              </Button>
+            </div>
+          )}
+        </>
       )}
-      {data && !data.inBin && mayEdit(calendar) && (
+      {data && !data.inBin && (mayEdit(calendar) || (mayPropose && proposing)) && (
         <EventEditor
           key={`${occurrence.date} ${JSON.stringify(shift)}`}
-          event={data}
+          event={own && !mayEdit(calendar) ? { ...own.offered, version: data.version } : data}
           occurrence={occurrence}
           shift={shift}
           calendars={calendars}
@@ -184,6 +225,9 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
   const calendar = calendars.find((c) => c.id === draft.calendarId);
   const change = base.changes.find((c) => c.date === occurrence.date);
   const isSeries = base.rule !== null;
+  const [remark, setRemark] = useState('');
+  const keepsHome = mayEdit(calendars.find((c) => c.id === base.calendarId));
+  const asked = toAsk(draft, calendars, base);
 
   const run = async (work: () => Promise<unknown>) => {
     setBusy(true);
@@ -206,6 +250,12 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
   });
   const save = (before: EventData) =>
     run(async () => {
+      if (asked.length > 0) {
+        await actions.offerChange(before, edit(before), remark);
+        forgetDraft(slot);
+        onClose();
+        return;
+      }
       const { event: saved, added } = await actions.editEvent(before, edit(before));
       setChoices({});
       if (added.length > 0 || (scope !== 'thisDate' && isSeries)) {
@@ -219,7 +269,11 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
       if (shift) onDate(occurrence);
     });
   const onDateDo = (verb: DateVerb, date: string, then?: () => void) =>
-    void run(() => actions.onDate(event, verb, date).then(then));
+    void run(() =>
+      keepsHome
+        ? actions.onDate(event, verb, date).then(then)
+        : actions.offerStep(event, STEPS[verb], date, remark).then(onClose),
+    );
   const pickScope = (next: EditScope) => {
     setScope(next);
     setChoices({});
@@ -311,8 +365,13 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
       {isSeries && dirty && scope !== 'thisDate' && (
         <EditPlan id={event.id} input={edit(base)} choices={choices} onChoices={setChoices} onDecided={setDecided} />
       )}
-      <KeepAsTemplate draft={scope === 'everyDate' ? draft : draftFor(base, occurrence, 'everyDate')} />
-      <History event={event} calendars={calendars} busy={busy || dirty} />
+      {keepsHome && (
+        <>
+          <KeepAsTemplate draft={scope === 'everyDate' ? draft : draftFor(base, occurrence, 'everyDate')} />
+          <History event={event} calendars={calendars} busy={busy || dirty} />
+        </>
+      )}
+      {(asked.length > 0 || !keepsHome) && <ToKeepers asked={asked} remark={remark} onRemark={setRemark} />}
       {(conflicts.length > 0 || stale) && (
         <div className="notice" role="alert">
           <p>{conflicts.length > 0 ? t('sheet.both') : t('sheet.meanwhile')}</p>
@@ -348,7 +407,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
         {dirty ? (
           <>
             <Button type="submit" disabled={busy || !decided || conflicts.length > 0}>
-              {isSeries ? t(saveText[scope]) : t('sheet.save')}
+              {asked.length > 0 ? t('proposal.propose') : isSeries ? t(saveText[scope]) : t('sheet.save')}
             </Button>
             <Button
               variant="outline-primary"
@@ -368,15 +427,16 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
             variant="outline-danger"
             disabled={busy}
             onClick={() =>
-              void run(() =>
-                actions
-                  .editEvent(base, {
-                    ...inputOf(base),
-                    rule: base.rule && { ...base.rule, count: null, until: addDays(dayOf(occurrence.date), -1) },
-                    scope: 'everyDate',
-                  })
-                  .then(onClose),
-              )
+              void run(() => {
+                const ended: EditInput = {
+                  ...inputOf(base),
+                  rule: base.rule && { ...base.rule, count: null, until: addDays(dayOf(occurrence.date), -1) },
+                  scope: 'everyDate',
+                };
+                return (keepsHome ? actions.editEvent(base, ended) : actions.offerChange(base, ended, remark)).then(
+                  onClose,
+                );
+              })
             }
           >
             {t('sheet.endBefore')}
@@ -395,7 +455,13 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
             <Button
               variant="outline-danger"
               disabled={busy}
-              onClick={() => void run(() => actions.binEvent(event).then(onClose))}
+              onClick={() =>
+                void run(() =>
+                  (keepsHome ? actions.binEvent(event) : actions.offerStep(event, 'delete', null, remark)).then(
+                    onClose,
+                  ),
+                )
+              }
             >
               {isSeries ? t('sheet.deleteSeries') : t('sheet.delete')}
             </Button>

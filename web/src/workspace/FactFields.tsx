@@ -9,7 +9,7 @@ import type { DraftFacts } from './draft';
 import { FilesField } from './FilesField';
 import { LinkChecks } from './LinkChecks';
 import { PictureField } from './PictureField';
-import { mayEdit } from './rights';
+import { mayEdit, mayOffer } from './rights';
 import { SheetRow } from './Sheet';
 import { useLists } from './useLists';
 
@@ -62,7 +62,7 @@ export const FactFields = ({ facts, home, calendars, problem, eventId, onFacts }
           <ul className="placements" aria-label={t('facts.alsoInList')}>
             {places.map((c) => (
               <li key={c.id} className={markClass(c.mark)}>
-                <Spine /> {c.title}
+                <Spine /> {mayEdit(c) ? c.title : t('proposal.asked', { calendar: c.title })}
                 <Form.Select
                   size="sm"
                   aria-label={t('facts.limitIn', { calendar: c.title })}
@@ -98,10 +98,10 @@ export const FactFields = ({ facts, home, calendars, problem, eventId, onFacts }
         >
           <option value="">{t('facts.putIn')}</option>
           {calendars
-            .filter((c) => c.id !== home && mayEdit(c) && !facts.alsoIn.includes(c.id))
+            .filter((c) => c.id !== home && mayOffer(c) && !facts.alsoIn.includes(c.id))
             .map((c) => (
               <option key={c.id} value={c.id}>
-                {c.title}
+                {mayEdit(c) ? c.title : t('proposal.asked', { calendar: c.title })}
               </option>
             ))}
         </Form.Select>

@@ -1,12 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
-import { api, asProblem, type Calendar, type EventData, type HistoryEntry } from '../shared/api/client';
+import { api, asProblem, type Calendar, type EventData } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/Told';
 import { useActions } from './actions';
 import { draftOf, type EventDraft } from './draft';
 import { inputOf } from './actions';
+import { plainText } from './rich';
 import { SheetRow } from './Sheet';
 
 interface Props {
@@ -41,11 +42,13 @@ export const History = ({ event, calendars, busy }: Props) => {
                 {when(entry.at)} · {entry.person ?? t('history.nobody')}
               </span>
               <strong>{t(`history.action.${actionKey(entry.action)}`)}</strong>
-              {differences(entry, calendars).map(({ field, was, is }) => (
-                <span key={field}>
-                  {t(`sheet.fieldName.${field}`)}: {was || t('sheet.nothing')} → {is || t('sheet.nothing')}
-                </span>
-              ))}
+              {(entry.before && entry.after ? differences(entry.before, entry.after, calendars) : []).map(
+                ({ field, was, is }) => (
+                  <span key={field}>
+                    {t(`sheet.fieldName.${field}`)}: {was || t('sheet.nothing')} → {is || t('sheet.nothing')}
+                  </span>
+                ),
+              )}
               {entry.before && (
                 <Button
                   variant="link"
@@ -78,17 +81,21 @@ const ACTIONS = {
   bin: 'delete',
   restore: 'restore',
   'school year': 'schoolYear',
+  approve: 'approve',
+  reopen: 'reopen',
 } as const;
 
 const actionKey = (action: string) => ACTIONS[action as keyof typeof ACTIONS] ?? 'change';
 
 type Named = Exclude<keyof EventDraft, 'facts'> | `facts.${keyof EventDraft['facts'] & string}`;
 
-/** The fields that an entry changed, as people read them. */
-const differences = (entry: HistoryEntry, calendars: Calendar[]): { field: Named; was: string; is: string }[] => {
-  if (!entry.before || !entry.after) return [];
-  const [before, after] = [entry.before, entry.after].map((e) => draftOf(inputOf(e)));
-  if (!before || !after) return [];
+/** The fields in which two states differ, as people read them. */
+export const differences = (
+  was: EventData,
+  is: EventData,
+  calendars: Calendar[],
+): { field: Named; was: string; is: string }[] => {
+  const [before, after] = [draftOf(inputOf(was)), draftOf(inputOf(is))];
   const text = (value: unknown): string => {
     if (value === null || value === undefined || value === '') return '';
     if (typeof value === 'string') return calendars.find((c) => c.id === value)?.title ?? value;
@@ -99,6 +106,10 @@ const differences = (entry: HistoryEntry, calendars: Calendar[]): { field: Named
   const changed = <T extends object>(was: T, is: T, prefix: string) =>
     (Object.keys(was) as (keyof T & string)[])
       .filter((key) => key !== 'facts' && JSON.stringify(was[key]) !== JSON.stringify(is[key]))
-      .map((key) => ({ field: `${prefix}${key}` as Named, was: text(was[key]), is: text(is[key]) }));
+      .map((key) => {
+        // What was formatted is told as plain text.
+        const said = (value: unknown) => (key === 'description' ? plainText(text(value)) : text(value));
+        return { field: `${prefix}${key}` as Named, was: said(was[key]), is: said(is[key]) };
+      });
   return [...changed(before, after, ''), ...changed(before.facts, after.facts, 'facts.')];
 };

@@ -17,7 +17,7 @@ import type { BoardProps } from './boardProps';
 import { DayHead } from './DayHead';
 import { DayTyping, type Typing } from './DayTyping';
 import { Entry } from './Entry';
-import { isLong, occurrenceKey, packBars, packHours } from './layout';
+import { isLong, isOnlyProposed, occurrenceKey, packBars, packHours } from './layout';
 import { mayEdit } from './rights';
 import { NO_SHIFT } from './shift';
 import { useBoardHands } from './useBoardHands';
@@ -48,7 +48,9 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
     board,
     calendars,
     // What one may only read stays where it is.
-    occurrences: visible.filter((o) => mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
+    occurrences: visible.filter(
+      (o) => !isOnlyProposed(o) && mayEdit(data.calendars.find((c) => c.id === o.calendarId)),
+    ),
     chosen,
     onChoose,
     onDraw: (first, last) =>

@@ -9,8 +9,8 @@ import { BarPlace } from './BarPlace';
 import type { BoardProps } from './boardProps';
 import { DayHead } from './DayHead';
 import { Entry } from './Entry';
-import { isBar, linesOn, occurrenceKey, onDay, packBars } from './layout';
-import { mayEdit } from './rights';
+import { isBar, isOnlyProposed, linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { mayEdit, mayOffer } from './rights';
 import { LineEntry } from './LineEntry';
 import { ReachMark } from './ReachMark';
 import { NO_SHIFT } from './shift';
@@ -78,11 +78,13 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
     board,
     calendars: data.calendars,
     // What one may only read stays where it is.
-    occurrences: visible.filter((o) => mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
+    occurrences: visible.filter(
+      (o) => !isOnlyProposed(o) && mayEdit(data.calendars.find((c) => c.id === o.calendarId)),
+    ),
     chosen,
     onChoose,
     onDraw: (first, last) =>
-      mayEdit(data.calendars.find((c) => c.id === first.calendarId)) &&
+      mayOffer(data.calendars.find((c) => c.id === first.calendarId)) &&
       first.calendarId &&
       setTyping({ calendarId: first.calendarId, day: first.day, lastDay: last.day }),
     step: (key, o) => {
@@ -210,8 +212,8 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
                         data-cell={`${column},${row}`}
                         aria-label={t('lanes.addOn', { calendar: calendar.title, day: longDay(day, language) })}
                         title={closed?.name}
-                        aria-disabled={!mayEdit(calendar)}
-                        onClick={() => mayEdit(calendar) && setTyping({ calendarId: calendar.id, day })}
+                        aria-disabled={!mayOffer(calendar)}
+                        onClick={() => mayOffer(calendar) && setTyping({ calendarId: calendar.id, day })}
                       />
                       {isFolded ? (
                         <FoldedDay occurrences={own.filter((o) => o.firstDay <= day && day <= o.lastDay)} />

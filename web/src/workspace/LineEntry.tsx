@@ -9,6 +9,7 @@ import { useDebounced } from '../shared/useDebounced';
 import { useActions } from './actions';
 import { factsOf, inputOfDraft, newDraft, withTiming, type EventDraft } from './draft';
 import { DraftClashes } from './DraftClashes';
+import { toAsk } from './rights';
 import { useCalendars, useLists } from './useLists';
 
 export interface Where {
@@ -49,6 +50,8 @@ export const toDraft = (line: Line, { calendar, day, lastDay, clock }: Where): E
 export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Props) => {
   const { calendar, day, lastDay, clock } = where;
   const calendars = useCalendars();
+  // The board may be another than the one last loaded.
+  const known = calendars.some((c) => c.id === calendar.id) ? calendars : [calendar, ...calendars];
   const { t, language } = useTexts();
   const actions = useActions();
   const kept = keptKey(calendar.id, day);
@@ -82,7 +85,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     if (!text.trim() || busy) return;
     setBusy(true);
     try {
-      await actions.addEvent(inputOfDraft(toDraft(await read(text), where), null));
+      await actions.addEvent(inputOfDraft(toDraft(await read(text), where), null), known);
       sessionStorage.removeItem(kept);
       onClose();
     } catch (error) {
@@ -177,7 +180,11 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
         )}
         <div className="line-entry-foot">
           <Button onClick={() => void add()} disabled={!text.trim() || busy}>
-            {t('line.add')}
+            {t(
+              toAsk(data ? toDraft(data, where) : newDraft(calendar.id, day), known).length > 0
+                ? 'line.propose'
+                : 'line.add',
+            )}
           </Button>
           <Button variant="link" onClick={() => void more()}>
             {t('line.more')}

@@ -7,7 +7,7 @@ import { Entry } from './Entry';
 import { BarPlace } from './BarPlace';
 import type { BoardProps } from './boardProps';
 import { DayTyping, type Typing } from './DayTyping';
-import { linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { linesOn, isOnlyProposed, occurrenceKey, onDay, packBars } from './layout';
 import { boardKey, useLook } from './look';
 import { mayEdit } from './rights';
 import type { Chosen } from './Plan';
@@ -43,7 +43,7 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
     board: scroller,
     calendars,
     // What one may only read stays where it is.
-    occurrences: loaded.filter((o) => mayEdit(calendars.find((c) => c.id === o.calendarId))),
+    occurrences: loaded.filter((o) => !isOnlyProposed(o) && mayEdit(calendars.find((c) => c.id === o.calendarId))),
     chosen,
     onChoose,
     onDraw: (first, last) => setTyping({ day: first.day, lastDay: last.day, calendar: null }),

@@ -8,7 +8,7 @@ import { DayHead } from './DayHead';
 import { newDraft } from './draft';
 import { Entry } from './Entry';
 import { moveFocus } from './Lanes';
-import { linesOn, occurrenceKey, onDay, packBars } from './layout';
+import { linesOn, isOnlyProposed, occurrenceKey, onDay, packBars } from './layout';
 import { mayEdit } from './rights';
 import { NO_SHIFT } from './shift';
 import { useBoardHands } from './useBoardHands';
@@ -70,7 +70,9 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
     board,
     calendars: data.calendars,
     // What one may only read stays where it is.
-    occurrences: visible.filter((o) => mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
+    occurrences: visible.filter(
+      (o) => !isOnlyProposed(o) && mayEdit(data.calendars.find((c) => c.id === o.calendarId)),
+    ),
     chosen,
     onChoose,
     onDraw: (first, last) => add(first.place ?? '', first.day, last.day),

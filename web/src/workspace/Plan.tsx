@@ -9,7 +9,7 @@ import { CalendarSheet } from './CalendarSheet';
 import { NewEventSheet, SavedEventSheet } from './EventSheet';
 import type { EventDraft } from './draft';
 import { Lanes } from './Lanes';
-import { occurrenceKey } from './layout';
+import { isOnlyProposed, occurrenceKey } from './layout';
 import { Month } from './Month';
 import { PastedLines } from './PastedLines';
 import type { Shift } from './shift';
@@ -18,6 +18,7 @@ import { openSheet, useKeepOpen } from './keptSheet';
 import { KeysPanel } from './KeysPanel';
 import { List } from './List';
 import { boardKey, useLook } from './look';
+import { ProposalSheet } from '../proposals/ProposalSheet';
 import { usePeople } from '../people/PeoplePage';
 import { PlaceLanes } from './PlaceLanes';
 import { PrintButton, PrintKey } from './Print';
@@ -198,7 +199,15 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         {given && shown.form === 'hours' && <Hours {...given} />}
         {given && shown.form === 'list' && <List {...given} />}
         {given && shown.form === 'month' && <Month {...given} onTravel={(from) => change({ from })} />}
-        {data && chosen?.kind === 'event' && (
+        {data && chosen?.kind === 'event' && chosen.occurrence.proposalId && isOnlyProposed(chosen.occurrence) && (
+          <ProposalSheet
+            key={chosen.occurrence.proposalId}
+            id={chosen.occurrence.proposalId}
+            calendars={data.calendars}
+            onClose={close}
+          />
+        )}
+        {data && chosen?.kind === 'event' && !isOnlyProposed(chosen.occurrence) && (
           <SavedEventSheet
             key={chosen.occurrence.eventId}
             occurrence={chosen.occurrence}

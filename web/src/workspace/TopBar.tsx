@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { Link, NavLink } from 'react-router';
+import { useWaiting } from '../proposals/useProposals';
 import { useOpenChecks } from '../checks/useChecks';
 import { api, type Session } from '../shared/api/client';
 import { LANGUAGES, setLanguage, useTexts, type Language } from '../shared/i18n';
@@ -19,6 +20,7 @@ export const TopBar = ({ session }: { session: Session }) => {
   const { t, language } = useTexts();
   const queries = useQueryClient();
   const open = useOpenChecks();
+  const waiting = useWaiting();
   const [mode, showMode] = useState(currentMode);
 
   const signOut = async () => {
@@ -38,6 +40,10 @@ export const TopBar = ({ session }: { session: Session }) => {
         <NavLink to="/checks">
           {t('nav.checks')}
           {open > 0 && <span className="nav-count">{open}</span>}
+        </NavLink>
+        <NavLink to="/proposals">
+          {t('nav.proposals')}
+          {waiting > 0 && <span className="nav-count">{waiting}</span>}
         </NavLink>
         <NavLink to="/publish">{t('nav.publish')}</NavLink>
       </nav>

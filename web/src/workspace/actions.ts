@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import {
   api,
+  type Answer,
   type BulkInput,
   type Calendar,
   type CalendarInput,
@@ -10,6 +11,8 @@ import {
   type EditInput,
   type EventData,
   type EventInput,
+  type Proposal,
+  type ProposedStep,
   type Lists,
   type Reach,
   type SchoolYear,
@@ -18,6 +21,7 @@ import {
 import { useTexts } from '../shared/i18n';
 import { useUndo } from '../shared/undo';
 import { didItself } from '../shared/useLive';
+import { toAsk } from './rights';
 import { draftOfYear, yearName } from '../year/yearDraft';
 
 export const inputOf = (event: EventData): EventInput => ({
@@ -50,7 +54,7 @@ const inBin = async (id: string, isThere: boolean) => {
 /** Every change of the workspace: done, shown, and undoable. */
 export const useActions = () => {
   const queries = useQueryClient();
-  const { done } = useUndo();
+  const { done, tell } = useUndo();
   const { t } = useTexts();
 
   return useMemo(() => {
@@ -68,6 +72,7 @@ export const useActions = () => {
           'lists',
           'checks',
           'bin',
+          'proposals',
         ].map((key) => queries.invalidateQueries({ queryKey: [key] })),
       );
     };
@@ -87,6 +92,18 @@ export const useActions = () => {
       await refresh();
       return result;
     };
+
+    /** Offers something; taken back it is withdrawn, and what was done at once is undone. */
+    const offer = (run: ReturnType<typeof api.offer>, undoEvent: (e: EventData) => Promise<unknown>) =>
+      act(
+        run,
+        ({ event, proposal }) =>
+          t(proposal ? 'done.proposed' : 'done.changed', { title: (proposal?.offered ?? event)?.title ?? '' }),
+        async ({ event, proposal }) => {
+          if (proposal) await api.withdraw(proposal.id);
+          if (event) await undoEvent(event);
+        },
+      );
 
     const yearSaved = (year: SchoolYear, series: number) =>
       series > 0
@@ -134,12 +151,55 @@ export const useActions = () => {
           () => t('done.takenBack'),
           () => api.acceptClash(clash.key, clash.accepted ?? ''),
         ),
-      addEvent: (input: EventInput) =>
-        act(
-          api.addEvent(input),
-          (e) => t('done.added', { title: e.title }),
-          (e) => inBin(e.id, true),
+      /** Adds an event; where keepers have to be asked, it is offered to them: then it may not be there yet. */
+      addEvent: (input: EventInput, calendars: Calendar[], remark = ''): Promise<EventData | null> =>
+        toAsk(input, calendars).length > 0
+          ? offer(api.offer(input, remark), (e) => inBin(e.id, true)).then(({ event }) => event)
+          : act(
+              api.addEvent(input),
+              (e) => t('done.added', { title: e.title }),
+              (e) => inBin(e.id, true),
+            ),
+      offerChange: (before: EventData, input: EditInput, remark: string) =>
+        offer(api.offerChange(before.id, input, remark), async (e) =>
+          api.undoEvent(e.id, before, (await api.event(e.id)).version),
         ),
+      offerStep: (before: EventData, step: ProposedStep, date: string | null, remark: string) =>
+        offer(api.offerStep(before.id, { step, date, version: before.version, remark }), async (e) =>
+          api.undoEvent(e.id, before, (await api.event(e.id)).version),
+        ),
+      revise: async (proposal: Proposal, input: EventInput, remark: string) =>
+        act(
+          api.revise(proposal.id, input, remark, proposal.version),
+          (p) => t('done.proposed', { title: p.offered.title }),
+          (p) => api.revise(p.id, inputOf(proposal.offered), proposal.remark, p.version),
+        ),
+      withdraw: async (proposal: Proposal) => {
+        didItself();
+        await api.withdraw(proposal.id);
+        tell(t('done.withdrawn', { title: proposal.offered.title }));
+        await refresh();
+      },
+      answer: (proposal: Proposal, calendarIds: string[], answer: Exclude<Answer, 'open'>, remark: string) =>
+        act(
+          api.answer(proposal.id, { calendarIds, answer, remark, version: proposal.version }),
+          (p) => t(`done.answer.${answer}`, { title: p.offered.title }),
+          (p) => api.reopen(p.id, calendarIds),
+        ),
+      reopen: (proposal: Proposal, calendarIds: string[]) => {
+        const ask = proposal.asks.find((a) => calendarIds.includes(a.calendarId));
+        return act(
+          api.reopen(proposal.id, calendarIds),
+          (p) => t('done.reopened', { title: p.offered.title }),
+          (p) =>
+            api.answer(p.id, {
+              calendarIds,
+              answer: ask?.answer ?? 'approved',
+              remark: ask?.remark ?? '',
+              version: p.version,
+            }),
+        );
+      },
       addMany: (inputs: EventInput[]) =>
         act(
           api.addMany(inputs),
@@ -213,5 +273,5 @@ export const useActions = () => {
           () => api.restoreCalendar(calendar.id),
         ),
     };
-  }, [queries, done, t]);
+  }, [queries, done, tell, t]);
 };

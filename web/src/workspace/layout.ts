@@ -59,7 +59,12 @@ export const onDay = (occurrences: Occurrence[], day: Day): Occurrence[] =>
     .filter((o) => !isBar(o) && o.firstDay === day)
     .sort((a, b) => Number(b.allDay) - Number(a.allDay) || a.start.localeCompare(b.start));
 
-export const occurrenceKey = (o: Occurrence): string => `${o.eventId} ${o.date}`;
+/** What tells the entries of a board apart: a proposed one stands beside the one it would change. */
+export const occurrenceKey = (o: Occurrence): string =>
+  isOnlyProposed(o) ? `${o.eventId} ${o.date} ${o.proposalId}` : `${o.eventId} ${o.date}`;
+
+/** Whether it is not so yet: nobody but those who decide and who proposed sees it. */
+export const isOnlyProposed = (o: Occurrence): boolean => o.proposed === 'new' || o.proposed === 'change';
 
 /** A part of an event on one day's clock, in minutes since midnight, beside those it overlaps. */
 export interface HoursPart {

@@ -56,3 +56,13 @@ export const htmlOf = (doc: RichNode): string =>
       return line && `<p>${line}</p>`;
     })
     .join('');
+
+/** What a formatted text says, in one line. */
+export const plainText = (html: string): string =>
+  html
+    .replace(/<br>|<\/(p|li)>/g, ' ')
+    .replace(/<[^>]*>/g, '')
+    .replace(/&(lt|gt|quot|#39|amp);/g, (_, name: string) => PLAIN[name] ?? '')
+    .trim();
+
+const PLAIN: Record<string, string> = { lt: '<', gt: '>', quot: '"', '#39': "'", amp: '&' };

@@ -94,8 +94,8 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     run(async () => {
       const event = await load(o);
       const draft = { ...shiftDraft(draftFor(event, o, 'thisDate'), by), rule: null, follows: null };
-      const made = await actions.addEvent(inputOfDraft(draft, null));
-      focus(`${made.id} ${made.timing.start}`);
+      const made = await actions.addEvent(inputOfDraft(draft, null), calendars);
+      if (made) focus(`${made.id} ${made.timing.start}`);
     });
   };
 

@@ -32,6 +32,9 @@ export type WhoSees = Schemas['WhoSeesDto'];
 export type Template = Schemas['TemplateDto'];
 export type BulkInput = Schemas['BulkInput'];
 export type Clash = Schemas['ClashDto'];
+export type Proposal = Schemas['ProposalDto'];
+export type Answer = Schemas['Answer'];
+export type ProposedStep = Schemas['ProposedStep'];
 export type HistoryEntry = Schemas['HistoryDto'];
 export type Hit = Schemas['HitDto'];
 export type ReadLine = Schemas['ReadLineDto'];
@@ -181,6 +184,22 @@ export const api = {
   lines: (body: Schemas['LinesRequest']) => unwrap(client.POST('/api/lines', { body })),
   addMany: (events: EventInput[]) => unwrap(client.POST('/api/events/many', { body: { events } })),
   line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
+
+  proposals: () => unwrap(client.GET('/api/proposals')),
+  offer: (event: EventInput, remark: string) =>
+    unwrap(client.POST('/api/proposals', { body: { event, remark, version: null } })),
+  offerChange: (eventId: string, edit: EditInput, remark: string) =>
+    unwrap(client.POST('/api/proposals/change/{eventId}', { params: { path: { eventId } }, body: { edit, remark } })),
+  offerStep: (eventId: string, body: Schemas['OfferStepInput']) =>
+    unwrap(client.POST('/api/proposals/step/{eventId}', { params: { path: { eventId } }, body })),
+  revise: (id: string, event: EventInput, remark: string, version: number) =>
+    unwrap(client.PUT('/api/proposals/{id}', { ...byId(id), body: { event, remark, version } })),
+  withdraw: (id: string) => unwrap(client.DELETE('/api/proposals/{id}', byId(id))),
+  answer: (id: string, body: Schemas['AnswerInput']) =>
+    unwrap(client.POST('/api/proposals/{id}/answer', { ...byId(id), body })),
+  reopen: (id: string, calendarIds: string[]) =>
+    unwrap(client.POST('/api/proposals/{id}/reopen', { ...byId(id), body: { calendarIds } })),
+  proposalClashes: (id: string) => unwrap(client.GET('/api/proposals/{id}/clashes', byId(id))),
 
   publications: () => unwrap(client.GET('/api/publications')),
   addPublication: (body: PublicationInput) => unwrap(client.POST('/api/publications', { body })),

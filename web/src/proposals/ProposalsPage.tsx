@@ -1,0 +1,209 @@
+import { useQuery } from '@tanstack/react-query';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { Button } from 'react-bootstrap';
+import { Link, useSearchParams } from 'react-router';
+import { api, asProblem, type Answer, type Calendar, type Proposal, type Session } from '../shared/api/client';
+import { addDays, dayOf, monday } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
+import { markClass, Spine } from '../shared/Spine';
+import { Told } from '../shared/Told';
+import { isTyping, useUndo } from '../shared/undo';
+import { useActions } from '../workspace/actions';
+import { Asks, Decide, ProposalBody, useWhen } from './ProposalBody';
+import { ReviseSheet } from './ReviseSheet';
+import { isUndecided, useProposals, waits } from './useProposals';
+import './proposals.scss';
+
+const KEYS: Record<string, Exclude<Answer, 'open'>> = { a: 'approved', b: 'sentBack', d: 'declined' };
+
+/** What waits for the person, decided by keys one after the other; and what became of what they proposed. */
+export const ProposalsPage = ({ school }: { school: Session['school'] }) => {
+  const { t } = useTexts();
+  const { undoLast } = useUndo();
+  const proposals = useProposals();
+  const board = useQuery({
+    queryKey: ['board', school.today, addDays(school.today, 1)],
+    queryFn: () => api.board(school.today, addDays(school.today, 1)),
+  });
+  const [params] = useSearchParams();
+  const [opened, setOpened] = useState<string | null>(params.get('at'));
+  const [pressed, setPressed] = useState<{ id: string; answer: Exclude<Answer, 'open'> } | null>(null);
+  const [revising, setRevising] = useState<Proposal | null>(null);
+  const list = useRef<HTMLDivElement>(null);
+  const all = proposals.data ?? [];
+  const waiting = all.filter(waits);
+  const mine = all.filter((p) => p.isMine);
+  const others = all.filter((p) => !p.isMine && !waits(p));
+  // The first that waits is open without a click; a link opens the one it means.
+  const shown = opened ?? waiting[0]?.id ?? null;
+
+  const step = useCallback(
+    (by: 1 | -1) => {
+      const ids = waiting.map((p) => p.id);
+      const at = ids.indexOf(shown ?? '');
+      const next = ids[Math.min(ids.length - 1, Math.max(0, at + by))];
+      if (!next) return;
+      setOpened(next);
+      requestAnimationFrame(() => list.current?.querySelector<HTMLElement>(`[data-proposal="${next}"]`)?.focus());
+    },
+    [waiting, shown],
+  );
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey || revising) return;
+      const key = e.key.toLowerCase();
+      const answer = KEYS[key];
+      if (key === 'j' || key === 'k') step(key === 'j' ? 1 : -1);
+      else if (key === 'u') undoLast();
+      else if (answer && shown) setPressed({ id: shown, answer });
+      else return;
+      e.preventDefault();
+    };
+    addEventListener('keydown', onKey);
+    return () => removeEventListener('keydown', onKey);
+  }, [step, undoLast, shown, revising]);
+
+  if (proposals.error) return <Told problem={asProblem(proposals.error)} />;
+  if (!proposals.data || !board.data) return <p className="loading">{t('loading')}</p>;
+  const { calendars } = board.data;
+  const row = (proposal: Proposal) => (
+    <Row
+      key={proposal.id}
+      proposal={proposal}
+      calendars={calendars}
+      isOpen={shown === proposal.id}
+      onToggle={() => setOpened(shown === proposal.id ? '' : proposal.id)}
+      pressed={pressed?.id === proposal.id ? pressed : null}
+      onDecided={() => {
+        const at = waiting.findIndex((p) => p.id === proposal.id);
+        setOpened((waiting[at + 1] ?? waiting[at - 1])?.id ?? null);
+      }}
+      onRevise={() => setRevising(proposal)}
+    />
+  );
+
+  return (
+    <main className="proposals">
+      <div className="plan-head">
+        <h1>{t('proposal.title')}</h1>
+        {waiting.length > 0 && <p className="quiet">{t('proposal.count', { count: waiting.length })}</p>}
+      </div>
+      <div className={revising ? 'plan-body with-sheet' : 'plan-body'}>
+        <div className="proposals-body" ref={list}>
+          {all.length === 0 && <p>{t('proposal.none')}</p>}
+          {waiting.length > 0 && (
+            <section aria-label={t('proposal.waiting')}>
+              <h2>{t('proposal.waiting')}</h2>
+              <p className="quiet proposal-keys">{t('proposal.keys')}</p>
+              <ul>{waiting.map(row)}</ul>
+            </section>
+          )}
+          {mine.length > 0 && (
+            <section aria-label={t('proposal.mine')}>
+              <h2>{t('proposal.mine')}</h2>
+              <ul>{mine.toReversed().map(row)}</ul>
+            </section>
+          )}
+          {others.length > 0 && (
+            <section aria-label={t('proposal.others')}>
+              <h2>{t('proposal.others')}</h2>
+              <ul>{others.toReversed().map(row)}</ul>
+            </section>
+          )}
+        </div>
+        {revising && (
+          <ReviseSheet key={revising.id} proposal={revising} calendars={calendars} onClose={() => setRevising(null)} />
+        )}
+      </div>
+    </main>
+  );
+};
+
+interface RowProps {
+  proposal: Proposal;
+  calendars: Calendar[];
+  isOpen: boolean;
+  onToggle: () => void;
+  pressed: { answer: Exclude<Answer, 'open'> } | null;
+  onDecided: () => void;
+  onRevise: () => void;
+}
+
+const Row = ({ proposal, calendars, isOpen, onToggle, pressed, onDecided, onRevise }: RowProps) => {
+  const { t } = useTexts();
+  const when = useWhen();
+  const asked = proposal.asks
+    .map((ask) => calendars.find((c) => c.id === ask.calendarId))
+    .filter((c) => c !== undefined);
+  const kind = proposal.offered.inBin ? 'gone' : proposal.before ? 'change' : 'new';
+  const states = [...new Set(proposal.asks.map((ask) => t(`proposal.answer.${ask.answer}`)))];
+  const first = dayOf(proposal.offered.timing.start);
+  return (
+    <li className={`proposal ${markClass(asked[0]?.mark ?? 1)}${isUndecided(proposal) ? '' : ' is-decided'}`}>
+      <button
+        type="button"
+        className="proposal-head"
+        data-proposal={proposal.id}
+        aria-expanded={isOpen}
+        onClick={onToggle}
+      >
+        <Spine />
+        <span className="proposal-line">
+          <strong>{proposal.offered.title}</strong> <span className="proposal-kind">{t(`proposal.kind.${kind}`)}</span>
+          <span className="quiet">
+            {proposal.isMine
+              ? t('proposal.toWhom', { calendars: [...new Set(asked.map((c) => c.title))].join(', ') })
+              : t('proposal.from', {
+                  person: proposal.person ?? t('history.nobody'),
+                  calendars: [...new Set(asked.map((c) => c.title))].join(', '),
+                })}{' '}
+            · {when(proposal.offered)}
+          </span>
+        </span>
+        <span className="proposal-state">{states.join(' · ')}</span>
+      </button>
+      {isOpen && (
+        <div className="proposal-open">
+          <ProposalBody proposal={proposal} calendars={calendars} />
+          <Asks proposal={proposal} calendars={calendars} />
+          <Decide proposal={proposal} calendars={calendars} pressed={pressed} onDecided={onDecided} hasKeys />
+          <div className="proposal-foot">
+            <Link to={`/plan?form=lanes&from=${monday(first)}&days=7`}>{t('proposal.look')}</Link>
+            {proposal.isMine && isUndecided(proposal) && <Own proposal={proposal} onRevise={onRevise} />}
+          </div>
+        </div>
+      )}
+    </li>
+  );
+};
+
+/** What a proposer does with their own. */
+const Own = ({ proposal, onRevise }: { proposal: Proposal; onRevise: () => void }) => {
+  const { t } = useTexts();
+  const actions = useActions();
+  const [problem, setProblem] = useState<string | null>(null);
+  const isApproved = proposal.asks.some((ask) => ask.answer === 'approved');
+  return (
+    <>
+      {proposal.isNew && !isApproved && (
+        <Button variant="outline-primary" size="sm" onClick={onRevise}>
+          {t('proposal.revise')}
+        </Button>
+      )}
+      <Button
+        variant="outline-danger"
+        size="sm"
+        onClick={() =>
+          void actions.withdraw(proposal).catch((error: unknown) => setProblem(problemText(t, asProblem(error))))
+        }
+      >
+        {t('proposal.withdraw')}
+      </Button>
+      {problem && (
+        <span className="notice notice-danger" role="alert">
+          {problem}
+        </span>
+      )}
+    </>
+  );
+};

@@ -1,0 +1,32 @@
+import { Form } from 'react-bootstrap';
+import type { Calendar } from '../shared/api/client';
+import { useTexts } from '../shared/i18n';
+import { SheetRow } from '../workspace/Sheet';
+
+interface Props {
+  /** The calendars whose keepers are asked. */
+  asked: Calendar[];
+  remark: string;
+  onRemark: (remark: string) => void;
+}
+
+/** Says who is asked before it is so, and takes a word for them. */
+export const ToKeepers = ({ asked, remark, onRemark }: Props) => {
+  const { t } = useTexts();
+  return (
+    <SheetRow label={t('proposal.toKeepers')}>
+      {asked.length > 0 && (
+        <p className="quiet">{t('proposal.willAsk', { calendars: asked.map((c) => c.title).join(', ') })}</p>
+      )}
+      <Form.Control
+        as="textarea"
+        rows={2}
+        aria-label={t('proposal.remark')}
+        placeholder={t('proposal.remark')}
+        value={remark}
+        maxLength={500}
+        onChange={(e) => onRemark(e.target.value)}
+      />
+    </SheetRow>
+  );
+};
