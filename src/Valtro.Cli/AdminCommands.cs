@@ -43,6 +43,14 @@ internal static class AdminCommands
         output.WriteLine($"{person.Name} sets a new password within two hours at:\n{Address(options)}/new-password#{secret}");
     }
 
+    /// <summary>Turns somebody's second factor off.</summary>
+    public static async Task UnlockAsync(string email, Options options, TextWriter output)
+    {
+        await using var db = Connect(options, migrate: false);
+        var person = await new People(db).FindByEmailAsync(email) ?? throw new InvalidInputException("no_such_person", "email", "Nobody has this address.");
+        output.WriteLine(await new Accounts(db).TurnFactorOffAsync(person.SchoolId, person.Id) ? $"{person.Name} signs in with the password alone now." : $"{person.Name} had no second factor.");
+    }
+
     /// <summary>Lists who is of which school.</summary>
     public static async Task ListAsync(Options options, TextWriter output)
     {

@@ -16,6 +16,7 @@ const string Help =
       person list
       person invite EMAIL [--school SHORT]    another administrator, by a link
       person reset EMAIL                      a link to a new password
+      person unlock EMAIL                     no second factor any more, for who has lost it
       backup FILE     all of the installation in one file, while it runs
       restore FILE    into an empty database
 
@@ -41,6 +42,9 @@ try
             return 0;
         case ["person", "reset", var email]:
             await AdminCommands.ResetAsync(email, options, Console.Out);
+            return 0;
+        case ["person", "unlock", var email]:
+            await AdminCommands.UnlockAsync(email, options, Console.Out);
             return 0;
         case ["backup", var file]:
             Backup.Write(file, options.Database(), Console.Out);

@@ -1,13 +1,16 @@
 using System.Reflection;
 using NodaTime;
 using Valtro.Server;
+using Valtro.Server.Accounts;
 using Valtro.Server.Api;
+using Valtro.Server.Audit;
 using Valtro.Server.Board;
 using Valtro.Server.Calendars;
 using Valtro.Server.Checks;
 using Valtro.Server.Demo;
 using Valtro.Server.Events;
 using Valtro.Server.Files;
+using Valtro.Server.FirstRun;
 using Valtro.Server.Links;
 using Valtro.Server.Lists;
 using Valtro.Server.Live;
@@ -42,6 +45,12 @@ builder.Services.AddSingleton<Valtro.Store.People>();
 builder.Services.AddSingleton<Roles>();
 builder.Services.AddSingleton<Groups>();
 builder.Services.AddSingleton<Members>();
+builder.Services.AddSingleton<Valtro.Store.Accounts>();
+builder.Services.AddSingleton<AuditLog>();
+builder.Services.AddSingleton<SecondFactors>();
+builder.Services.AddSingleton<OwnPassword>();
+builder.Services.AddScoped<OwnSettings>();
+builder.Services.AddSingleton<FirstRunCode>();
 builder.Services.AddSingleton<Overview>();
 builder.Services.AddSingleton<ResetThrottle>();
 builder.Services.AddHttpClient();
@@ -75,14 +84,18 @@ if (!isRead)
 builder.Services.AddSessions();
 builder.Services.AddOutlets();
 builder.Services.AddApi();
+builder.Services.AddRateLimits(settings);
 
 var app = builder.Build();
+app.UseForwardedHeaders();
 app.UseExceptionHandler();
 app.UseMiddleware<SecurityHeaders>();
 app.UseWebFiles();
 app.UseAuthentication();
+app.UseRateLimiter();
 app.UseAuthorization();
 app.UseMiddleware<CrossSiteGuard>();
+app.UseMiddleware<AuditMiddleware>();
 
 app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db) =>
 {
@@ -92,7 +105,10 @@ app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db) =>
 
 var api = app.MapGroup("/api").RequireAuthorization();
 api.MapSessions();
+api.MapFirstRun();
 api.MapPeople();
+api.MapAccounts();
+api.MapAudit();
 api.MapWhoSees();
 api.MapBoard();
 api.MapCalendars();
@@ -119,6 +135,8 @@ if (!isRead)
     Database.Migrate(settings.Database);
     if (settings.FillDemo)
         await app.Services.GetRequiredService<DemoFiller>().FillWhenEmptyAsync();
+    else if (!await app.Services.GetRequiredService<Schools>().AnyAsync())
+        Console.WriteLine(app.Services.GetRequiredService<FirstRunCode>().Make(settings.Address));
 }
 await app.RunAsync();
 

@@ -11,13 +11,14 @@ namespace Valtro.Store;
 /// <summary>What a calendar holds, for telling what opening or binning it means.</summary>
 /// <param name="Events">Events that are not in the bin.</param>
 /// <param name="First">The earliest instant one of them can touch, about; null without events.</param>
-public sealed record CalendarContents(int Events, Instant? First);
+/// <param name="Files">How many files its events have.</param>
+public sealed record CalendarContents(int Events, Instant? First, int Files);
 
 /// <summary>Calendars.</summary>
 public sealed class Calendars(Connections db)
 {
     private const string Columns =
-        "id, title, description, lane_group, zone, mark, reach_members, reach_link_holders, reach_everyone, version, deleted_at";
+        "id, title, description, lane_group, zone, mark, reach_members, reach_link_holders, reach_everyone, is_out_of_search, version, deleted_at";
 
     /// <summary>All calendars that are not in the bin, in order.</summary>
     public async Task<IReadOnlyList<Calendar>> ListAsync(Guid schoolId)
@@ -38,13 +39,13 @@ public sealed class Calendars(Connections db)
     public async Task<CalendarContents> ContentsAsync(Guid schoolId, Guid id)
     {
         await using var connection = await db.OpenAsync(schoolId);
-        var (count, first) = await connection.QuerySingleAsync<(int, Instant?)>(
+        var (count, first, files) = await connection.QuerySingleAsync<(int, Instant?, int)>(
             """
-            select count(*)::int, min(bounds_from) + interval '2 days'
+            select count(*)::int, min(bounds_from) + interval '2 days', coalesce(sum(jsonb_array_length(coalesce(facts->'files', '[]'))), 0)::int
             from event where school_id = @schoolId and calendar_id = @id and deleted_at is null
             """,
             new { schoolId, id });
-        return new CalendarContents(count, first);
+        return new CalendarContents(count, first, files);
     }
 
     /// <summary>Keeps a new or a changed calendar.</summary>
@@ -62,14 +63,14 @@ public sealed class Calendars(Connections db)
         var sql = before is null
             ? """
               insert into calendar (id, school_id, title, description, lane_group, zone, mark, reach_members,
-                  reach_link_holders, reach_everyone, version, created_at, changed_at, deleted_at)
+                  reach_link_holders, reach_everyone, is_out_of_search, version, created_at, changed_at, deleted_at)
               values (@Id, @SchoolId, @Title, @Description, @LaneGroup, @Zone, @Mark, @ReachMembers,
-                  @ReachLinkHolders, @ReachEveryone, @Version, @Now, @Now, @DeletedAt)
+                  @ReachLinkHolders, @ReachEveryone, @IsOutOfSearch, @Version, @Now, @Now, @DeletedAt)
               """
             : """
               update calendar set title = @Title, description = @Description, lane_group = @LaneGroup, zone = @Zone,
                   mark = @Mark, reach_members = @ReachMembers, reach_link_holders = @ReachLinkHolders,
-                  reach_everyone = @ReachEveryone, version = @Version, changed_at = @Now, deleted_at = @DeletedAt
+                  reach_everyone = @ReachEveryone, is_out_of_search = @IsOutOfSearch, version = @Version, changed_at = @Now, deleted_at = @DeletedAt
               where id = @Id and school_id = @SchoolId and version = @Expected
               """;
         if (await write.Connection.ExecuteAsync(sql, parameters) == 0)
@@ -116,6 +117,7 @@ public sealed class Calendars(Connections db)
             ReachMembers = (short)calendar.Reach.Members;
             ReachLinkHolders = (short)calendar.Reach.LinkHolders;
             ReachEveryone = (short)calendar.Reach.Everyone;
+            IsOutOfSearch = calendar.IsOutOfSearch;
             Version = calendar.Version;
             DeletedAt = calendar.DeletedAt;
         }
@@ -129,6 +131,7 @@ public sealed class Calendars(Connections db)
         public short ReachMembers { get; init; }
         public short ReachLinkHolders { get; init; }
         public short ReachEveryone { get; init; }
+        public bool IsOutOfSearch { get; init; }
         public int Version { get; init; }
         public Instant? DeletedAt { get; init; }
 
@@ -141,6 +144,7 @@ public sealed class Calendars(Connections db)
             Zone = Zones.Get(Zone),
             Mark = Mark,
             Reach = new ReachTable((Detail)ReachMembers, (Detail)ReachLinkHolders, (Detail)ReachEveryone),
+            IsOutOfSearch = IsOutOfSearch,
             Version = Version,
             DeletedAt = DeletedAt,
         };

@@ -56,24 +56,47 @@ public sealed class Roles(Connections db)
     public async Task SetAsync(Guid calendarId, Guid? personId, Guid? groupId, CalendarRole? role, Author author)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
+        await SetAsync(write, calendarId, [(personId, groupId, role)]);
+        await write.CommitAsync();
+    }
+
+    /// <summary>Makes somebody else a calendar's keeper, and a keeper by their own role its editor: at once, or not at all.</summary>
+    /// <exception cref="InvalidInputException"><c>no_such_person</c>, <c>too_many_shares</c>.</exception>
+    public async Task HandOverAsync(Guid calendarId, Guid toPersonId, Guid fromPersonId, Author author)
+    {
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var shares = await SharesAsync(write.Connection, author.SchoolId, calendarId);
+        var isOwn = toPersonId != fromPersonId && shares.Any(s => s.PersonId == fromPersonId && s.Role == CalendarRole.Keeper);
+        await SetAsync(write, calendarId, isOwn
+            ? [(toPersonId, null, CalendarRole.Keeper), (fromPersonId, null, CalendarRole.Editor)]
+            : [(toPersonId, null, CalendarRole.Keeper)]);
+        await write.CommitAsync();
+    }
+
+    private static async Task SetAsync(WriteTransaction write, Guid calendarId, IReadOnlyList<(Guid? PersonId, Guid? GroupId, CalendarRole? Role)> wanted)
+    {
+        var author = write.Author;
         // Two who decide at once take turns, so that not both take away the last keeper but one.
         await write.Connection.ExecuteAsync("select from calendar where id = @calendarId and school_id = @SchoolId for update", new { calendarId, author.SchoolId });
         var before = await SharesAsync(write.Connection, author.SchoolId, calendarId);
-        await write.Connection.ExecuteAsync(
-            "delete from calendar_role where school_id = @SchoolId and calendar_id = @calendarId and person_id is not distinct from @personId and group_id is not distinct from @groupId",
-            new { author.SchoolId, calendarId, personId, groupId });
-        if (role is { } given)
+        foreach (var (personId, groupId, role) in wanted)
         {
-            var added = await write.Connection.ExecuteAsync(
-                """
-                insert into calendar_role (id, school_id, calendar_id, person_id, group_id, role)
-                select @Id, @SchoolId, @calendarId, @personId, @groupId, @role
-                where exists (select from person where id = @personId and school_id = @SchoolId and left_at is null)
-                   or exists (select from person_group where id = @groupId and school_id = @SchoolId)
-                """,
-                new { Id = Guid.CreateVersion7(), author.SchoolId, calendarId, personId, groupId, role = (short)given });
-            if (added == 0)
-                throw new InvalidInputException("no_such_person", "person", "There is nobody of this name in the school any more.");
+            await write.Connection.ExecuteAsync(
+                "delete from calendar_role where school_id = @SchoolId and calendar_id = @calendarId and person_id is not distinct from @personId and group_id is not distinct from @groupId",
+                new { author.SchoolId, calendarId, personId, groupId });
+            if (role is { } given)
+            {
+                var added = await write.Connection.ExecuteAsync(
+                    """
+                    insert into calendar_role (id, school_id, calendar_id, person_id, group_id, role)
+                    select @Id, @SchoolId, @calendarId, @personId, @groupId, @role
+                    where exists (select from person where id = @personId and school_id = @SchoolId and left_at is null)
+                       or exists (select from person_group where id = @groupId and school_id = @SchoolId)
+                    """,
+                    new { Id = Guid.CreateVersion7(), author.SchoolId, calendarId, personId, groupId, role = (short)given });
+                if (added == 0)
+                    throw new InvalidInputException("no_such_person", "person", "There is nobody of this name in the school any more.");
+            }
         }
         var after = await SharesAsync(write.Connection, author.SchoolId, calendarId);
         if (after.Count > MaxShares)
@@ -81,7 +104,6 @@ public sealed class Roles(Connections db)
         if (before.Any(s => s.Role == CalendarRole.Keeper) && !after.Any(s => s.Role == CalendarRole.Keeper))
             throw new InvalidInputException("last_keeper", "role", "Somebody has to keep the calendar. Make somebody else its keeper first.");
         await write.RecordAsync("roles", calendarId, "share", before, after);
-        await write.CommitAsync();
     }
 
     /// <summary>Makes somebody a calendar's keeper as it is made.</summary>

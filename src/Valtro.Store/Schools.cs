@@ -42,6 +42,27 @@ public sealed class Schools(Connections db)
             new { school.Id, school.Name, school.ShortName, Zone = school.Zone.Id, school.Language, now });
     }
 
+    /// <summary>Makes the first school with its administrator. Of two who do at once one does.</summary>
+    /// <returns>Whether there was none.</returns>
+    public async Task<bool> AddFirstAsync(School school, Person administrator, Instant now)
+    {
+        await using var write = await WriteTransaction.BeginAsync(db, new Author(school.Id, administrator.Id, now), forAll: true);
+        await write.Connection.ExecuteAsync("select pg_advisory_xact_lock(hashtext('first school'))");
+        var added = await write.Connection.ExecuteAsync(
+            """
+            insert into school (id, name, short_name, zone, language, created_at)
+            select @Id, @Name, @ShortName, @Zone, @Language, @now where not exists (select from school)
+            """,
+            new { school.Id, school.Name, school.ShortName, Zone = school.Zone.Id, school.Language, now });
+        if (added == 0)
+            return false;
+        await write.Connection.ExecuteAsync(
+            "insert into person (id, school_id, name, email, password_hash, role, created_at) values (@Id, @SchoolId, @Name, @Email, @PasswordHash, @role, @now)",
+            new { administrator.Id, administrator.SchoolId, administrator.Name, administrator.Email, administrator.PasswordHash, role = (short)administrator.Role, now });
+        await write.CommitAsync();
+        return true;
+    }
+
     private sealed class SchoolRow
     {
         public Guid Id { get; init; }

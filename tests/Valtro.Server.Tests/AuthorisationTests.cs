@@ -56,6 +56,21 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("POST /api/invitation/accept", Who.Anybody, body: token);
         yield return School("POST /api/forgotten", Who.Anybody, body: new { email = "" });
         yield return School("POST /api/new-password", Who.Anybody, body: token);
+        yield return School("POST /api/first-run", Who.Anybody, body: new { code = "none" });
+        yield return School("POST /api/new-address", Who.Anybody, body: token);
+        yield return School("GET /api/me/account", Who.Member);
+        yield return School("GET /api/me/data", Who.Member);
+        yield return School("PUT /api/me/settings", Who.Member, body: new { });
+        yield return School("PUT /api/me/name", Who.Member, body: new { name = "P" });
+        yield return School("PUT /api/me/password", Who.Member, body: new { current = "guess", password = "x" });
+        yield return School("POST /api/me/email", Who.Member, body: new { email = "", password = "guess" });
+        foreach (var step in new[] { "", "/confirm", "/recovery-codes", "/off" })
+            yield return School("POST /api/me/second-factor" + step, Who.Member, body: new { password = "guess" });
+        yield return School("GET /api/audit", Who.Administrator);
+        yield return School("GET /api/audit.csv", Who.Administrator);
+        yield return School("GET /api/people/{id:guid}/data", Who.Administrator, $"/api/people/{nobody}/data");
+        yield return School("POST /api/people/{id:guid}/erase", Who.Administrator, $"/api/people/{nobody}/erase");
+        yield return School("DELETE /api/people/{id:guid}/second-factor", Who.Administrator, $"/api/people/{nobody}/second-factor");
         yield return School("GET /api/session", Who.Member);
         yield return School("GET /api/people", Who.Member);
         yield return School("GET /api/zones", Who.Member);
@@ -93,6 +108,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
 
         yield return new Row("GET /api/calendars/{id:guid}/roles", Who.Reader, $"/api/calendars/{calendar}/roles");
         yield return new Row("PUT /api/calendars/{id:guid}/roles", Who.Keeper, $"/api/calendars/{calendar}/roles", new { personId = nobody, role = "reader" });
+        yield return new Row("POST /api/calendars/{id:guid}/hand-over", Who.Keeper, $"/api/calendars/{calendar}/hand-over", new { personId = nobody });
         yield return new Row("PUT /api/calendars/{id:guid}", Who.Keeper, $"/api/calendars/{calendar}", CalendarBody("x", Stale));
         yield return new Row("PUT /api/calendars/{id:guid}/reach", Who.Keeper, $"/api/calendars/{calendar}/reach", new { members = "nothing", linkHolders = "nothing", everyone = "nothing", version = Stale });
         yield return new Row("DELETE /api/calendars/{id:guid}", Who.Keeper, $"/api/calendars/{calendar}?version={Stale}");
@@ -137,6 +153,9 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("PUT /api/publications/{id:guid}", Who.Keeper, $"/api/publications/{publication}", new { title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en", version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/take-down", Who.Keeper, $"/api/publications/{publication}/take-down");
         yield return new Row("POST /api/publications/{id:guid}/put-up", Who.Keeper, $"/api/publications/{publication}/put-up");
+        yield return new Row("GET /api/publications/{id:guid}/look/page", Who.Keeper, $"/api/publications/{publication}/look/page?look=members");
+        yield return new Row("GET /api/publications/{id:guid}/look/feed.ics", Who.Keeper, $"/api/publications/{publication}/look/feed.ics?look=members");
+        yield return new Row("GET /api/publications/{id:guid}/look/events.json", Who.Keeper, $"/api/publications/{publication}/look/events.json?look=members&from=2046-03-01&to=2046-03-08");
         yield return new Row("GET /api/publications/{id:guid}/proof", Who.Keeper, $"/api/publications/{publication}/proof");
 
         // Signing out is each one's own; it would end the test's sessions.

@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
@@ -13,6 +14,22 @@ public sealed class TestClock : IClock
     public Instant Now { get; set; } = Instant.FromUtc(2026, 11, 23, 15, 0);
 
     public Instant GetCurrentInstant() => Now;
+}
+
+/// <summary>Where every request of the tests comes from.</summary>
+internal sealed class FromAddress : IStartupFilter
+{
+    public const string Address = "10.1.1.1";
+
+    public Action<IApplicationBuilder> Configure(Action<IApplicationBuilder> next) => app =>
+    {
+        app.Use(rest => http =>
+        {
+            http.Connection.RemoteIpAddress = IPAddress.Parse(Address);
+            return rest(http);
+        });
+        next(app);
+    };
 }
 
 /// <summary>What the server wrote to its log.</summary>
@@ -38,7 +55,7 @@ public sealed class TestLog : ILoggerProvider, ILogger
 }
 
 /// <summary>The whole server over a database of the cluster, with the demo school in it.</summary>
-public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null) : WebApplicationFactory<Program>
+public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null, int requestsAMinute = 1_000_000, string proxies = "") : WebApplicationFactory<Program>
 {
     public const string Address = "https://valtro.example";
     public const string Marit = "marit.quill@lanternfell.example";
@@ -55,11 +72,14 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         builder.UseSetting("ADDRESS", Address);
         builder.UseSetting("WEB", "/nowhere");
         builder.UseSetting("STAND_INS", standIns);
+        builder.UseSetting("REQUESTS_A_MINUTE", requestsAMinute.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        builder.UseSetting("PROXIES", proxies);
         builder.UseSetting("DEMO", demo ? "true" : "false");
         builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));
         builder.ConfigureServices(services =>
         {
             services.AddSingleton<IClock>(Clock);
+            services.AddSingleton<IStartupFilter, FromAddress>();
             if (mail is IMailWay way)
                 services.AddSingleton(way);
         });

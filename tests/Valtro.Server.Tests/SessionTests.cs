@@ -64,7 +64,7 @@ public sealed class SessionTests(ServerFixture fixture) : IClassFixture<ServerFi
             await TryAsync("guess " + i).ProblemAsync(401, "sign_in_failed");
         var slowed = await TryAsync("guess");
         Assert.Equal("2", Assert.Single(slowed.Headers.GetValues("Retry-After")));
-        await TryAsync(DemoSchool.Password).ProblemAsync(429, "sign_in_too_often");
+        await TryAsync(DemoSchool.Password).ProblemAsync(429, "too_often");
 
         server.Clock.Now += Duration.FromSeconds(2);
         await TryAsync("guess").ProblemAsync(401, "sign_in_failed");

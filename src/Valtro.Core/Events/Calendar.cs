@@ -37,6 +37,9 @@ public sealed record Calendar
     /// <summary>Who gets what.</summary>
     public required ReachTable Reach { get; init; }
 
+    /// <summary>Whether search engines are asked to leave out every page it stands on.</summary>
+    public bool IsOutOfSearch { get; init; }
+
     /// <summary>Grows with every change.</summary>
     public required int Version { get; init; }
 

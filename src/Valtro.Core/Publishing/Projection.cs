@@ -141,6 +141,9 @@ public sealed record Projection(
     Instant ChangedAt,
     Instant? ValidUntil)
 {
+    /// <summary>Whether search engines are asked to leave it out: one of its calendars is kept from them.</summary>
+    public bool IsOutOfSearch { get; init; }
+
     /// <summary>The events pages show: all but those just removed.</summary>
     public IEnumerable<PublishedEvent> Shown => Events.Where(e => !e.IsCancelled);
 
@@ -164,10 +167,15 @@ public sealed record Projection(
     /// <param name="events">The events that stand in them, those in the bin included.</param>
     /// <param name="now">The moment.</param>
     /// <param name="lists">The school's categories and places.</param>
+    /// <param name="audienceOf">
+    /// As whom each calendar is looked at; null for the publication's audience. What is made with other eyes is for the
+    /// keeper who looks through them, and never goes out.
+    /// </param>
     public static Projection Of(
-        Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now, SchoolLists? lists = null)
+        Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now, SchoolLists? lists = null, Func<Calendar, Audience>? audienceOf = null)
     {
         var kept = lists ?? SchoolLists.Empty;
+        audienceOf ??= _ => publication.Audience;
         var byId = calendars.ToDictionary(c => c.Id);
         var standing = events.SelectMany(e => e.CalendarIds, (e, id) => (e, id)).ToLookup(p => p.id, p => p.e);
         var outgoing = new List<(Calendar Calendar, PublishedCalendar Shown)>();
@@ -176,7 +184,7 @@ public sealed record Projection(
         {
             if (!byId.TryGetValue(id, out var calendar))
                 continue;
-            var decision = ReachDecision.For(calendar, publication.Audience);
+            var decision = ReachDecision.For(calendar, audienceOf(calendar));
             var detail = Lower(decision.Detail, publication.Detail);
             if (detail == Detail.Nothing)
             {
@@ -186,7 +194,7 @@ public sealed record Projection(
             outgoing.Add((calendar, new PublishedCalendar(id, calendar.Title, calendar.Mark, detail)));
             foreach (var why in standing[id]
                 .Where(e => e.DeletedAt is null)
-                .Select(e => ReachDecision.For(e, calendar, publication.Audience, kept))
+                .Select(e => ReachDecision.For(e, calendar, audienceOf(calendar), kept))
                 .Where(d => d.Detail == Detail.Nothing)
                 .CountBy(d => d.Reason)
                 .OrderBy(w => w.Key))
@@ -205,7 +213,7 @@ public sealed record Projection(
             var was = e with { DeletedAt = null };
             var by = outgoing
                 .Where(c => e.CalendarIds.Contains(c.Calendar.Id))
-                .Select(c => c.Shown with { Detail = Lower(c.Shown.Detail, ReachDecision.For(was, c.Calendar, publication.Audience, kept).Detail) })
+                .Select(c => c.Shown with { Detail = Lower(c.Shown.Detail, ReachDecision.For(was, c.Calendar, audienceOf(c.Calendar), kept).Detail) })
                 .Where(c => c.Detail > Detail.Nothing)
                 .ToList();
             if (by.Count == 0)
@@ -226,7 +234,7 @@ public sealed record Projection(
                 shown.Add(Show(e, plain, by, publication.Id, kept));
         }
         shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
-        return new Projection(publication, zone, [.. outgoing.Select(c => c.Shown)], shown, held, changedAt, validUntil);
+        return new Projection(publication, zone, [.. outgoing.Select(c => c.Shown)], shown, held, changedAt, validUntil) { IsOutOfSearch = outgoing.Any(c => c.Calendar.IsOutOfSearch) };
     }
 
     private static Detail Lower(Detail a, Detail b) => a < b ? a : b;

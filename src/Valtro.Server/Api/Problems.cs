@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Diagnostics;
+using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
@@ -26,6 +27,15 @@ internal sealed class NotFoundException(string code, string message) : Exception
     public static NotFoundException Proposal() => new("no_such_proposal", "There is no such proposal. It may have been withdrawn.");
 
     public static NotFoundException Publication() => new("no_such_publication", "There is no such publication.");
+}
+
+/// <summary>Something was tried too often.</summary>
+/// <param name="wait">How long to wait.</param>
+internal sealed class TooOftenException(Duration wait) : Exception($"Too many tries. Wait {SecondsOf(wait)} seconds and try again.")
+{
+    public int Seconds { get; } = SecondsOf(wait);
+
+    private static int SecondsOf(Duration wait) => Math.Max(1, (int)Math.Ceiling(wait.TotalSeconds));
 }
 
 /// <summary>Problem details (RFC 9457): a stable code, the field, a sentence for a person.</summary>
@@ -60,6 +70,7 @@ internal static class Problems
         }),
         StaleYearsException => Of(409, "school_year_changed", "The school year was changed at the same moment. Nothing was lost; save again."),
         TakenException => Of(409, "key_taken", "This key is taken. Choose another one.", "key"),
+        TooOftenException e => Of(429, "too_often", e.Message),
         TooLargeException e => Of(413, "file_too_large", e.Message, "name"),
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
         BadHttpRequestException => Of(400, "body_malformed", "The request could not be read."),
@@ -72,6 +83,8 @@ internal sealed class ProblemHandler(ServerSettings settings, ILogger<ProblemHan
 {
     public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancellation)
     {
+        if (exception is TooOftenException { Seconds: var seconds })
+            http.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
         var result = Problems.For(exception, settings);
         if (result is null)
         {

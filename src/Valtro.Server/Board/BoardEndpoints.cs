@@ -5,6 +5,7 @@ using Valtro.Core.Events;
 using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
+using Valtro.Server.Accounts;
 using Valtro.Server.Api;
 using Valtro.Server.Calendars;
 using Valtro.Server.Sessions;
@@ -27,15 +28,15 @@ internal sealed record DayDto(
     string? Closure,
     IReadOnlyList<PartClosureDto> PartClosures);
 
-/// <summary>One date of an event on the board, in the school's time.</summary>
+/// <summary>One date of an event on the board, on the clock of who looks: the school's, unless they chose another.</summary>
 /// <param name="EventId">The event.</param>
 /// <param name="CalendarId">Its calendar.</param>
 /// <param name="Date">Which of its dates: the local start in the event's own zone.</param>
 /// <param name="Title">What it is.</param>
 /// <param name="Place">Where it is.</param>
 /// <param name="AllDay">Whether it is a matter of whole days.</param>
-/// <param name="Start">The start on the school's clock.</param>
-/// <param name="End">The end on the school's clock, exclusive.</param>
+/// <param name="Start">The start on that clock.</param>
+/// <param name="End">The end on that clock, exclusive.</param>
 /// <param name="FirstDay">The first day it touches.</param>
 /// <param name="LastDay">The last day it touches.</param>
 /// <param name="IsSeries">Whether it repeats.</param>
@@ -85,8 +86,8 @@ internal static class BoardEndpoints
 
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/board", (DayParameter from, DayParameter to, string? look, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, Caller caller) =>
-            BoardAsync(user.SchoolId(), from, to, look, schools, years, lists, events, proposed, caller));
+        api.MapGet("/board", (DayParameter from, DayParameter to, string? look, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, OwnSettings own, Caller caller) =>
+            BoardAsync(user.SchoolId(), from, to, look, schools, years, lists, events, proposed, own, caller));
 
         api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Events events, Caller caller) =>
         {
@@ -110,12 +111,13 @@ internal static class BoardEndpoints
     }
 
     private static async Task<BoardDto> BoardAsync(
-        Guid schoolId, LocalDate from, LocalDate to, string? look, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, Caller caller)
+        Guid schoolId, LocalDate from, LocalDate to, string? look, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, OwnSettings own, Caller caller)
     {
         if (to > from.PlusDays(MaxDays))
             throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
         var school = await schools.GetAsync(schoolId);
-        var window = new TimeWindow(from, to, school.Zone);
+        var zone = await own.ZoneAsync(school);
+        var window = new TimeWindow(from, to, zone);
         var schoolDays = (await years.GetAsync(school.Id)).Days;
         var days = new List<DayDto>();
         for (var date = from; date < to; date = date.PlusDays(1))
@@ -132,13 +134,13 @@ internal static class BoardEndpoints
             // It is shown by a calendar that is seen, also when its home is not.
             var standing = e.CalendarIds.Where(ids.Contains).ToList();
             foreach (var seen in e.All.In(window))
-                occurrences.Add(Occurrence(e, seen, standing, school.Zone, notice, detail));
+                occurrences.Add(Occurrence(e, seen, standing, zone, notice, detail));
         }
         // Nobody looks with other eyes at what is only proposed: it reaches the team alone.
         if (look is null)
             await proposed.AddAsync(occurrences, window, schoolDays, notice);
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
-        return new BoardDto(from, to, school.Zone.Id, days, [.. listed.Select(c => CalendarDto.Of(c, access.RoleOn(c.Id), access.MayOffer(c)))], occurrences);
+        return new BoardDto(from, to, zone.Id, days, [.. listed.Select(c => CalendarDto.Of(c, access.RoleOn(c.Id), access.MayOffer(c)))], occurrences);
     }
 
     internal static OccurrenceDto Occurrence(Event e, EventDate seen, IReadOnlyList<Guid> standing, DateTimeZone zone, int notice, Detail detail)

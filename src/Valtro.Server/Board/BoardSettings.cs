@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using System.Text.Json;
 using Valtro.Core;
+using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
 
 namespace Valtro.Server.Board;
@@ -34,6 +35,6 @@ internal static class BoardSettingsEndpoints
                 throw new InvalidInputException("too_many_parts", null, $"The board keeps {MaxRows} rows and headings at most.");
             await people.KeepBoardAsync(user.SchoolId(), user.PersonId(), JsonSerializer.Serialize(settings, Json));
             return TypedResults.NoContent();
-        });
+        }).IsNotLogged();
     }
 }

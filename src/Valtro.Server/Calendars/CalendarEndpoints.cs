@@ -12,10 +12,11 @@ namespace Valtro.Server.Calendars;
 
 internal sealed record CalendarInput(string? Title, string? Description, string? Group, string? Zone, int Mark, int? Version);
 
-internal sealed record ReachInput(Detail Members, Detail LinkHolders, Detail Everyone, int Version);
+/// <summary>Who gets what. What is not said of search engines stays.</summary>
+internal sealed record ReachInput(Detail Members, Detail LinkHolders, Detail Everyone, int Version, bool? IsOutOfSearch = null);
 
 /// <summary>What opening a calendar would let people read.</summary>
-internal sealed record CalendarContentsDto(int Events, LocalDate? First);
+internal sealed record CalendarContentsDto(int Events, LocalDate? First, int Files);
 
 internal static class CalendarEndpoints
 {
@@ -38,7 +39,7 @@ internal static class CalendarEndpoints
 
         calendars.MapPut("/{id:guid}/reach", (Guid id, ReachInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
             ChangeAsync(id, input.Version, "reach", user, caller, store, clock, old =>
-                old with { Reach = new ReachTable(input.Members, input.LinkHolders, input.Everyone), Version = old.Version + 1 }));
+                old with { Reach = new ReachTable(input.Members, input.LinkHolders, input.Everyone), IsOutOfSearch = input.IsOutOfSearch ?? old.IsOutOfSearch, Version = old.Version + 1 }));
 
         calendars.MapDelete("/{id:guid}", (Guid id, int version, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
             ChangeAsync(id, version, "bin", user, caller, store, clock, old => old with { DeletedAt = clock.GetCurrentInstant(), Version = old.Version + 1 }));
@@ -51,7 +52,7 @@ internal static class CalendarEndpoints
             await caller.NeedAsync(id, CalendarRole.Keeper);
             var calendar = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Calendar();
             var contents = await store.ContentsAsync(user.SchoolId(), id);
-            return new CalendarContentsDto(contents.Events, contents.First?.InZone(calendar.Zone).Date);
+            return new CalendarContentsDto(contents.Events, contents.First?.InZone(calendar.Zone).Date, contents.Files);
         });
     }
 

@@ -6,6 +6,7 @@ using Valtro.Core.Events;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
+using Valtro.Server.Audit;
 using Valtro.Server.Events;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -63,7 +64,7 @@ internal static class CheckEndpoints
             var found = ClashFinder.Find(
                 await events.InWindowAsync(school.Id, window), window, await lists.GetAsync(school.Id), (await years.GetAsync(school.Id)).Days,
                 closedLinks: await links.ClosedAsync(school.Id));
-            return new ClashesDto(window.From, window.To, ClashCheck.Grouped(await ClashCheck.ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
+            return new ClashesDto(window.From, window.To, ClashCheck.Grouped(school.Id, await ClashCheck.ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
         });
 
         // Computes only: what an event as it is typed would clash with.
@@ -84,7 +85,7 @@ internal static class CheckEndpoints
                 typed = typed with { Skips = before.Skips, Extras = before.Extras, Changes = before.Changes };
             typed = typed with { CreatedAt = before?.CreatedAt ?? now };
             return await check.OfAsync(typed, []);
-        });
+        }).IsNotLogged();
 
         api.MapPost("/checks/accept", async (AcceptInput input, ClaimsPrincipal user, Caller caller, AcceptedClashes accepted, IClock clock) =>
         {

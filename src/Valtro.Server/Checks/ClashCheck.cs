@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+using System.Text;
 using NodaTime;
 using Valtro.Core.Clashes;
 using Valtro.Core.Events;
@@ -28,7 +30,7 @@ internal sealed class ClashCheck(Caller caller, Schools schools, SchoolYears yea
         var window = new TimeWindow(first, first.PlusDays(DaysTyped), school.Zone);
         var known = (await events.InWindowAsync(school.Id, window)).Where(e => e.Id != typed.Id);
         var found = ClashFinder.Find(known.Concat(others).Append(typed), window, await lists.GetAsync(school.Id), days, typed.Id, await links.ClosedAsync(school.Id));
-        return new ClashesDto(window.From, window.To, Grouped(await ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
+        return new ClashesDto(window.From, window.To, Grouped(school.Id, await ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
     }
 
     /// <summary>The clashes that concern who looks: of the team's events, the other one told no more of than they may see.</summary>
@@ -44,12 +46,11 @@ internal sealed class ClashCheck(Caller caller, Schools schools, SchoolYears yea
         return shown;
     }
 
-    // The identity stays: a clash is known by it.
     private static async Task<Event> AsSeenAsync(Event e, Caller caller) =>
-        await caller.DetailOfAsync(e) is var detail && detail >= Detail.Headlines || e.Id == Guid.Empty ? e : e.At(Detail.TimesOnly, Guid.Empty) with { Id = e.Id };
+        await caller.DetailOfAsync(e) is var detail && detail >= Detail.Headlines || e.Id == Guid.Empty ? e : e.At(Detail.TimesOnly, caller.PersonId);
 
-    internal static IReadOnlyList<ClashDto> Grouped(IReadOnlyList<Clash> found, IReadOnlyDictionary<string, AcceptedClash> accepted) =>
-        [.. found.GroupBy(c => c.Key).Select(same =>
+    internal static IReadOnlyList<ClashDto> Grouped(Guid schoolId, IReadOnlyList<Clash> found, IReadOnlyDictionary<string, AcceptedClash> accepted) =>
+        [.. found.GroupBy(c => KeyOf(schoolId, c.Key)).Select(same =>
         {
             var first = same.MinBy(c => c.Span.Start)!;
             var yes = accepted.GetValueOrDefault(same.Key);
@@ -65,6 +66,10 @@ internal sealed class ClashCheck(Caller caller, Schools schools, SchoolYears yea
                 yes?.Reason,
                 yes?.Person);
         }).OrderBy(c => c.Start).ThenBy(c => c.Key, StringComparer.Ordinal)];
+
+    // A clash is known by its events, and who sees only their times learns nothing of these.
+    private static string KeyOf(Guid schoolId, string key) =>
+        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes($"{schoolId} {key}")))[..32];
 
     private static ClashEventDto Of(Event e, LocalDateTime date) => new(e.Id, e.CalendarId, e.All.Of(date)?.Title ?? e.Title, date);
 }

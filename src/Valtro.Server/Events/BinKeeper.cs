@@ -2,8 +2,8 @@ using NodaTime;
 
 namespace Valtro.Server.Events;
 
-/// <summary>Removes once a day what has lain in the bin for its time, proposals decided long ago, and contents that nobody has any more.</summary>
-internal sealed class BinKeeper(Store.Events events, Store.Proposals proposals, Store.Contents contents, IClock clock, ILogger<BinKeeper> log) : BackgroundService
+/// <summary>Removes once a day what has been kept for its time: events in the bin, the log, proposals decided long ago, and contents that nobody has any more.</summary>
+internal sealed class BinKeeper(Store.Events events, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, IClock clock, ILogger<BinKeeper> log) : BackgroundService
 {
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
@@ -14,6 +14,7 @@ internal sealed class BinKeeper(Store.Events events, Store.Proposals proposals, 
             {
                 var removed = await events.EmptyBinAsync(clock.GetCurrentInstant());
                 await proposals.RemoveOldAsync(clock.GetCurrentInstant());
+                await audit.RemoveOldAsync(clock.GetCurrentInstant());
                 removed += await contents.RemoveLooseAsync(clock.GetCurrentInstant());
                 if (removed > 0)
                     log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);

@@ -7,6 +7,7 @@ using Valtro.Core.Reach;
 using Valtro.Core.Recurrence.Sentences;
 using Valtro.Core.SchoolYears;
 using Valtro.Server.Api;
+using Valtro.Server.Audit;
 using Valtro.Server.Calendars;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -191,7 +192,7 @@ internal static class EventEndpoints
                 [.. plan.Changes.Where(c => c.IsMisfit).Select(Planned)],
                 plan.Changes.Count(c => c.IsKept),
                 plan.LostSkips);
-        });
+        }).IsNotLogged();
 
         // Several new ones, as from a pasted list: all of them or none.
         events.MapPost("/many", (ManyInput input, ClaimsPrincipal user, Caller caller, Store.Events store, Store.Calendars calendars, SchoolYears schoolYears, IClock clock) =>
@@ -323,7 +324,7 @@ internal static class EventEndpoints
             var calendar = await calendars.FindAsync(user.SchoolId(), request.CalendarId) ?? throw NotFoundException.Calendar();
             var draft = new EventDraft(null, null, null, request.Timing.ToTiming(calendar.Zone), request.Rule?.ToRule(), request.Follows?.ToRule());
             return Dates(draft, calendar, (await years.GetAsync(user.SchoolId())).Days, request.Language, request.Skips ?? [], request.Extras ?? [], request.Around, request.Month);
-        });
+        }).IsNotLogged();
     }
 
     internal static DatesDto Dates(

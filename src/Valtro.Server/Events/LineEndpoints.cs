@@ -7,6 +7,7 @@ using Valtro.Core.People;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
+using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -35,10 +36,10 @@ internal static class LineEndpoints
     {
         // Every rule of the standard can be typed as its text.
         api.MapPost("/rule", (RuleTextRequest request) =>
-            RuleDto.Of(RecurrenceRule.Parse((request.Text ?? "").Trim(), request.Zone is { Length: > 0 } zone ? Zones.Get(zone) : null))!);
+            RuleDto.Of(RecurrenceRule.Parse((request.Text ?? "").Trim(), request.Zone is { Length: > 0 } zone ? Zones.Get(zone) : null))!).IsNotLogged();
 
         api.MapPost("/line", async (LineRequest request, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
-            (await ReaderAsync(request.CalendarId, request.Day, request.Language, user, caller, calendars, years, lists, schools, clock))(request.Text ?? ""));
+            (await ReaderAsync(request.CalendarId, request.Day, request.Language, user, caller, calendars, years, lists, schools, clock))(request.Text ?? "")).IsNotLogged();
 
         // Lines of a document or rows of a spreadsheet; one that cannot be read is told, and the rest goes on.
         api.MapPost("/lines", async (LinesRequest request, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
@@ -58,7 +59,7 @@ internal static class LineEndpoints
                     return new ReadLineDto(text, null, error.Message);
                 }
             }).ToList();
-        });
+        }).IsNotLogged();
     }
 
     /// <summary>What reads lines typed in a calendar on a day.</summary>

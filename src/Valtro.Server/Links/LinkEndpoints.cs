@@ -2,6 +2,7 @@ using System.Security.Claims;
 using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
+using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -24,5 +25,5 @@ internal static class LinkEndpoints
             var tried = await Task.WhenAll(links.Select(l => checker.CheckAsync(l.Address, cancellation)));
             await checks.SaveAsync(user.SchoolId(), tried.DistinctBy(t => t.Address));
             return tried.Select(t => new LinkCheckDto(t.Address, t.Outcome, t.Status, t.CheckedAt)).ToList();
-        });
+        }).IsNotLogged();
 }

@@ -1,5 +1,4 @@
 using Microsoft.Net.Http.Headers;
-using Valtro.Core;
 using Valtro.Server.Api;
 using Valtro.Server.Files;
 using Valtro.Store;
@@ -9,7 +8,6 @@ namespace Valtro.Server.Outlets;
 /// <summary>The public side. Its own door: no session is read, no cookie set, and nothing here can write.</summary>
 internal static class OutletEndpoints
 {
-    private const int MaxWindowDays = 120;
     private static readonly string[] Reading = ["GET", "HEAD"];
 
     public static void AddOutlets(this IServiceCollection services)
@@ -30,11 +28,7 @@ internal static class OutletEndpoints
             AnswerAsync(key, http, isFeed: true, state => outlet.FeedAsync(state, key)));
         outlets.MapMethods("/{key}/files/{id:guid}/{name?}", Reading, FileAsync);
         outlets.MapMethods("/{key}/events.json", Reading, (string key, DayParameter from, DayParameter to, HttpContext http, OutletRenderer outlet) =>
-        {
-            if (to.Date > from.Date.PlusDays(MaxWindowDays))
-                throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
-            return AnswerAsync(key, http, isFeed: false, state => outlet.EventsAsync(state, key, from, to));
-        });
+            AnswerAsync(key, http, isFeed: false, state => outlet.EventsAsync(state, key, from, to)));
     }
 
     /// <summary>A file or picture of an event that this publication shows in full; else there is none.</summary>
@@ -67,6 +61,8 @@ internal static class OutletEndpoints
         headers.LastModified = rendered.LastModified.ToDateTimeOffset();
         headers.CacheControl = new CacheControlHeaderValue { Public = true, MaxAge = TimeSpan.Zero, MustRevalidate = true };
         http.Response.Headers.Vary = HeaderNames.AcceptEncoding;
+        if (rendered.IsOutOfSearch)
+            http.Response.Headers["X-Robots-Tag"] = "noindex";
         if (IsUnchanged(http.Request, rendered))
             return Results.StatusCode(StatusCodes.Status304NotModified);
 

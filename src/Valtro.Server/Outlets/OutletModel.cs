@@ -61,7 +61,7 @@ public sealed record OutletWindow(LocalDate From, LocalDate To, IReadOnlyList<Ou
 
 /// <summary>All a page or an embed starts with.</summary>
 public sealed record OutletStart(
-    string Key,
+    string Events,
     string Title,
     string School,
     string Language,

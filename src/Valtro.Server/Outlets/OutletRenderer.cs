@@ -3,8 +3,11 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Components;
 using Microsoft.AspNetCore.Components.Web;
 using NodaTime;
+using Valtro.Core;
+using Valtro.Core.Events;
 using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
+using Valtro.Core.Reach;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
 using Valtro.Store;
@@ -36,26 +39,22 @@ internal sealed class OutletRenderer(
     // The list in the page reaches this far; scripts fetch what lies beyond.
     private const int ListedDays = 42;
     private const int ListedEvents = 40;
+    private const int MaxWindowDays = 120;
 
     private static readonly JsonSerializerOptions Json = MakeJson();
 
     public async Task<Rendered> FeedAsync(PublicationState state, string key) =>
         await cache.GetAsync((state.Id, state.Revision, "feed"), async () =>
         {
-            var (projection, school) = await ProjectAsync(state);
-            var publication = projection.Publication;
-            var texts = OutletTexts.For(publication.Language);
-            var head = new FeedHead(
-                $"{school.ShortName}: {publication.Title}", publication.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), texts["busy"], settings.OutletUrl(key, "/files/"));
-            return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection);
+            var (projection, school) = await ProjectAsync(state.SchoolId, state.Id);
+            return Feed(projection, school, key);
         });
 
     public async Task<Rendered> EventsAsync(PublicationState state, string key, LocalDate from, LocalDate to) =>
         await cache.GetAsync((state.Id, state.Revision, "events", from, to), async () =>
         {
-            var (projection, school) = await ProjectAsync(state);
-            var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language), key);
-            return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletWindow(from, to, events), Json), "application/json; charset=utf-8", projection);
+            var (projection, school) = await ProjectAsync(state.SchoolId, state.Id);
+            return Events(projection, school, key, from, to);
         });
 
     public async Task<Rendered> DocumentAsync(PublicationState state, string key, OutletShape shape)
@@ -64,33 +63,68 @@ internal sealed class OutletRenderer(
         var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
         return await cache.GetAsync((state.Id, state.Revision, shape, today), async () =>
         {
-            var (projection, _) = await ProjectAsync(state);
-            var publication = projection.Publication;
-            var texts = OutletTexts.For(publication.Language);
-            var from = new LocalDate(today.Year, today.Month, 1);
-            from = from.PlusDays(1 - (int)from.DayOfWeek);
-            var window = new TimeWindow(from, today.PlusDays(ListedDays), school.Zone);
-            var feed = settings.OutletUrl(key, "/feed.ics");
-            var start = new OutletStart(
-                key, publication.Title, school.Name, publication.Language, school.Zone.Id, today, shape.View ?? publication.FirstView,
-                settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
-                [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark))],
-                new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts, key)));
-            var next = start.Window.Events.Where(e => e.LastDay >= today).Take(shape.Count > 0 ? shape.Count : ListedEvents).ToList();
-            var html = await RenderAsync<OutletDocument>(new Dictionary<string, object?>
-            {
-                [nameof(OutletDocument.Shape)] = shape,
-                [nameof(OutletDocument.Texts)] = texts,
-                [nameof(OutletDocument.Start)] = start,
-                [nameof(OutletDocument.Introduction)] = publication.Introduction,
-                [nameof(OutletDocument.Next)] = next,
-                [nameof(OutletDocument.Data)] = JsonSerializer.Serialize(start, Json),
-                [nameof(OutletDocument.Files)] = assets,
-            });
-            // It says what is on from today, so it is another document at the day's start.
-            var midnight = Zones.ToInstant(today.AtMidnight(), school.Zone);
-            return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, midnight), projection.ValidUntil);
+            var (projection, _) = await ProjectAsync(state.SchoolId, state.Id);
+            return await DocumentAsync(projection, school, key, shape, $"/p/{key}/events.json?");
         });
+    }
+
+    /// <summary>The calendar file of what a publication sends out.</summary>
+    public Rendered Feed(Projection projection, School school, string key)
+    {
+        var publication = projection.Publication;
+        var texts = OutletTexts.For(publication.Language);
+        var head = new FeedHead(
+            $"{school.ShortName}: {publication.Title}", publication.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), texts["busy"], settings.OutletUrl(key, "/files/"));
+        return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection);
+    }
+
+    /// <summary>The events of a window, for the visitors' script.</summary>
+    public static Rendered Events(Projection projection, School school, string key, LocalDate from, LocalDate to)
+    {
+        if (to > from.PlusDays(MaxWindowDays))
+            throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
+        var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language), key);
+        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletWindow(from, to, events), Json), "application/json; charset=utf-8", projection);
+    }
+
+    /// <summary>A page or an embed.</summary>
+    /// <param name="projection">What is sent out.</param>
+    /// <param name="school">The school.</param>
+    /// <param name="key">The publication's key.</param>
+    /// <param name="shape">What kind of document.</param>
+    /// <param name="more">The address of the events of other days, to which a window is added.</param>
+    public async Task<Rendered> DocumentAsync(Projection projection, School school, string key, OutletShape shape, string more)
+    {
+        var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
+        var publication = projection.Publication;
+        var texts = OutletTexts.For(publication.Language);
+        var from = new LocalDate(today.Year, today.Month, 1);
+        from = from.PlusDays(1 - (int)from.DayOfWeek);
+        var window = new TimeWindow(from, today.PlusDays(ListedDays), school.Zone);
+        var feed = settings.OutletUrl(key, "/feed.ics");
+        var start = new OutletStart(
+            more, publication.Title, school.Name, publication.Language, school.Zone.Id, today, shape.View ?? publication.FirstView,
+            settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
+            [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark))],
+            new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts, key)));
+        var next = start.Window.Events.Where(e => e.LastDay >= today).Take(shape.Count > 0 ? shape.Count : ListedEvents).ToList();
+        var html = await RenderAsync<OutletDocument>(new Dictionary<string, object?>
+        {
+            [nameof(OutletDocument.Shape)] = shape,
+            [nameof(OutletDocument.Texts)] = texts,
+            [nameof(OutletDocument.Start)] = start,
+            [nameof(OutletDocument.Introduction)] = publication.Introduction,
+            [nameof(OutletDocument.Next)] = next,
+            [nameof(OutletDocument.Data)] = JsonSerializer.Serialize(start, Json),
+            [nameof(OutletDocument.Files)] = assets,
+        });
+        // It says what is on from today, so it is another document at the day's start.
+        var midnight = Zones.ToInstant(today.AtMidnight(), school.Zone);
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, midnight), projection.ValidUntil)
+        {
+            // An embed is a part of another page, which search engines find by itself.
+            IsOutOfSearch = projection.IsOutOfSearch || !shape.IsPage,
+        };
     }
 
     /// <summary>A page that says why there is nothing here and what to do.</summary>
@@ -104,7 +138,7 @@ internal sealed class OutletRenderer(
         });
 
     private static Rendered Make(byte[] bytes, string contentType, Projection projection) =>
-        new(bytes, contentType, projection.ChangedAt, projection.ValidUntil);
+        new(bytes, contentType, projection.ChangedAt, projection.ValidUntil) { IsOutOfSearch = projection.IsOutOfSearch };
 
     private static JsonSerializerOptions MakeJson()
     {
@@ -114,13 +148,14 @@ internal sealed class OutletRenderer(
     }
 
     /// <summary>What goes out of the events with a file or picture.</summary>
-    public async Task<Projection> ProjectAsync(PublicationState state, Guid fileId) => (await ProjectAsync(state, (Guid?)fileId)).Projection;
+    public async Task<Projection> ProjectAsync(PublicationState state, Guid fileId) => (await ProjectAsync(state.SchoolId, state.Id, fileId: fileId)).Projection;
 
-    private async Task<(Projection Projection, School School)> ProjectAsync(PublicationState state, Guid? fileId = null)
+    /// <summary>What a publication sends out, or what it would with other eyes.</summary>
+    public async Task<(Projection Projection, School School)> ProjectAsync(Guid schoolId, Guid id, Func<Calendar, Audience>? audienceOf = null, Guid? fileId = null)
     {
-        var contents = await publications.ContentsAsync(state.SchoolId, state.Id, fileId);
-        var school = await schools.GetAsync(state.SchoolId);
-        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists), school);
+        var contents = await publications.ContentsAsync(schoolId, id, fileId);
+        var school = await schools.GetAsync(schoolId);
+        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf), school);
     }
 
     private async Task<string> RenderAsync<T>(Dictionary<string, object?> parameters)

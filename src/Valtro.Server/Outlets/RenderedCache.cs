@@ -28,6 +28,9 @@ internal sealed class Rendered
 
     public string ContentType { get; }
 
+    /// <summary>Whether search engines are asked to leave it out.</summary>
+    public bool IsOutOfSearch { get; init; }
+
     public Instant LastModified { get; }
 
     public Instant? ValidUntil { get; }

@@ -14,6 +14,14 @@ internal static class MailTexts
         ? ($"{school.ShortName} : un nouveau mot de passe", $"Bonjour {name},\n\nChoisissez un nouveau mot de passe ici :\n{link}\n\nLe lien vaut deux heures. Si vous n’avez rien demandé, il n’y a rien à faire.\n")
         : ($"{school.ShortName}: a new password", $"Hello {name},\n\nChoose a new password here:\n{link}\n\nThe link holds for two hours. If you did not ask for it, there is nothing to do.\n");
 
+    public static (string Subject, string Body) NewAddress(School school, string name, string link) => school.Language == "fr"
+        ? ($"{school.ShortName} : votre nouvelle adresse", $"Bonjour {name},\n\nConfirmez ici que cette adresse est la vôtre :\n{link}\n\nLe lien vaut un jour. Si vous n’avez rien demandé, il n’y a rien à faire.\n")
+        : ($"{school.ShortName}: your new address", $"Hello {name},\n\nConfirm here that this address is yours:\n{link}\n\nThe link holds for a day. If you did not ask for it, there is nothing to do.\n");
+
+    public static (string Subject, string Body) OldAddress(School school, string name, string email) => school.Language == "fr"
+        ? ($"{school.ShortName} : changement d’adresse demandé", $"Bonjour {name},\n\nOn a demandé que vous vous connectiez à l’avenir avec {email}. Si ce n’est pas vous, changez votre mot de passe et prévenez l’administration de l’école.\n")
+        : ($"{school.ShortName}: a change of address was asked for", $"Hello {name},\n\nSomebody asked that you sign in with {email} from now on. If it was not you, change your password and tell the school’s administrators.\n");
+
     /// <summary>What waits for a keeper, in one mail.</summary>
     public static (string Subject, string Body) Waiting(School school, string name, IReadOnlyList<ProposalNews> news, string link)
     {

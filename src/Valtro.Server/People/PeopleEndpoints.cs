@@ -31,6 +31,9 @@ internal sealed record ShareDto(Guid? PersonId, Guid? GroupId, string Name, Cale
 /// <summary>What a person or a group becomes to a calendar; null for nothing.</summary>
 internal sealed record ShareInput(Guid? PersonId, Guid? GroupId, CalendarRole? Role);
 
+/// <summary>Who keeps a calendar from now on.</summary>
+internal sealed record HandOverInput(Guid PersonId);
+
 /// <summary>What an invitation leads to.</summary>
 internal sealed record InvitationDto(string School, string Email);
 
@@ -72,8 +75,7 @@ internal static class PeopleEndpoints
 
         api.MapPost("/me/sign-out", async (HttpContext http, ClaimsPrincipal user, Members members) =>
         {
-            var own = http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret) ? Secrets.HashOf(secret) : null;
-            await members.SignOutAsync(user.SchoolId(), user.PersonId(), own);
+            await members.SignOutAsync(user.SchoolId(), user.PersonId(), SessionEndpoints.TokenHashOf(http));
             return TypedResults.NoContent();
         });
 
@@ -121,6 +123,13 @@ internal static class PeopleEndpoints
                 throw new InvalidInputException("no_such_person", "person", "Choose a person or a group.");
             await caller.NeedAsync(id, input.PersonId == user.PersonId() && input.Role is null ? CalendarRole.Reader : CalendarRole.Keeper);
             await roles.SetAsync(id, input.PersonId, input.GroupId, input.Role, user.Author(clock));
+            return (await roles.SharesAsync(user.SchoolId(), id)).Select(s => new ShareDto(s.PersonId, s.GroupId, s.Name, s.Role)).ToList();
+        });
+
+        api.MapPost("/calendars/{id:guid}/hand-over", async (Guid id, HandOverInput input, ClaimsPrincipal user, Caller caller, Roles roles, IClock clock) =>
+        {
+            await caller.NeedAsync(id, CalendarRole.Keeper);
+            await roles.HandOverAsync(id, input.PersonId, user.PersonId(), user.Author(clock));
             return (await roles.SharesAsync(user.SchoolId(), id)).Select(s => new ShareDto(s.PersonId, s.GroupId, s.Name, s.Role)).ToList();
         });
     }
@@ -186,9 +195,11 @@ internal static class PeopleEndpoints
     private static NotFoundException NoInvitation() =>
         new("no_such_invitation", "This invitation was used, taken back, or is too old. Ask for a new one.");
 
-    private static byte[] HashOf(string? secret) => Secrets.HashOf(secret is { Length: > 0 and <= 100 } ? secret : "-");
+    internal static NotFoundException Nobody() => new("no_such_person", "There is nobody of this name in the school any more.");
 
-    private static string Email(string? text)
+    internal static byte[] HashOf(string? secret) => Secrets.HashOf(secret is { Length: > 0 and <= 100 } ? secret : "-");
+
+    internal static string Email(string? text)
     {
         var email = (text ?? "").Trim();
         return email.Length is > 2 and <= 320 && System.Net.Mail.MailAddress.TryCreate(email, out var parsed) && parsed.Address == email

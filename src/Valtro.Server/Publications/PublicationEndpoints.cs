@@ -6,6 +6,7 @@ using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Server.Api;
+using Valtro.Server.Outlets;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -68,6 +69,8 @@ internal static partial class PublicationEndpoints
             ChangeAsync(id, null, "put up", user, caller, store, settings, clock, (old, _) =>
                 old with { TakenDownAt = null, Version = old.Version + 1 }));
 
+        MapLooks(publications);
+
         publications.MapGet("/{id:guid}/proof", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, Schools schools, IClock clock) =>
         {
             var publication = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Publication();
@@ -81,6 +84,31 @@ internal static partial class PublicationEndpoints
                 [.. projection.Calendars.Select(c => new SentCalendarDto(c.Id, c.Detail, shown.GetValueOrDefault(c.Id)))],
                 [.. projection.Held.Select(h => new HeldBackDto(h.CalendarId, h.Title, h.Reason, h.Events))]);
         });
+    }
+
+    private static void MapLooks(IEndpointRouteBuilder publications)
+    {
+        // The page and the feed through other eyes: for the keeper alone, and before anything is out.
+        publications.MapGet("/{id:guid}/look/page", (Guid id, string look, Caller caller, Store.Publications store, OutletRenderer outlet) =>
+            LookAsync(id, look, caller, store, outlet, (projection, school, key) =>
+                outlet.DocumentAsync(projection, school, key, OutletShape.Page, $"/api/publications/{id}/look/events.json?look={Uri.EscapeDataString(look)}&"))).ExcludeFromDescription();
+
+        publications.MapGet("/{id:guid}/look/events.json", (Guid id, string look, DayParameter from, DayParameter to, Caller caller, Store.Publications store, OutletRenderer outlet) =>
+            LookAsync(id, look, caller, store, outlet, (projection, school, key) => Task.FromResult(OutletRenderer.Events(projection, school, key, from, to)))).ExcludeFromDescription();
+
+        publications.MapGet("/{id:guid}/look/feed.ics", (Guid id, string look, Caller caller, Store.Publications store, OutletRenderer outlet) =>
+            LookAsync(id, look, caller, store, outlet, (projection, school, key) => Task.FromResult(outlet.Feed(projection, school, key)))).ExcludeFromDescription();
+    }
+
+    private static async Task<IResult> LookAsync(
+        Guid id, string look, Caller caller, Store.Publications store, OutletRenderer outlet, Func<Projection, School, string, Task<Rendered>> render)
+    {
+        var publication = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Publication();
+        await NeedAsync(caller, publication);
+        var eyes = await caller.EyesAsync(look);
+        var (projection, school) = await outlet.ProjectAsync(caller.SchoolId, id, eyes.AudienceOf);
+        var rendered = await render(projection, school, publication.Key);
+        return Results.Bytes(rendered.Plain, rendered.ContentType);
     }
 
     /// <summary>Whoever keeps all its calendars keeps the publication.</summary>

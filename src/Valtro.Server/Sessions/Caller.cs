@@ -124,6 +124,14 @@ internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calen
     public async Task<(Access Access, IReadOnlyDictionary<Guid, Calendar> Calendars)> LookAsync(string look)
     {
         var may = await AccessAsync();
+        var own = (await CalendarsAsync()).Where(c => may.Has(c.Key, CalendarRole.Keeper)).ToDictionary();
+        return (await EyesAsync(look), own);
+    }
+
+    /// <summary>The access of an audience by its name, or of a person by their identity.</summary>
+    /// <exception cref="NotFoundException">There is nobody of this name.</exception>
+    public async Task<Access> EyesAsync(string look)
+    {
         Access? other = look switch
         {
             "members" => Access.Nobody,
@@ -131,8 +139,7 @@ internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calen
             "everyone" => Access.Nobody with { LooksAs = Audience.Everyone },
             _ => Guid.TryParse(look, out var id) ? await roles.AccessAsync(SchoolId, id) : null,
         };
-        var own = (await CalendarsAsync()).Where(c => may.Has(c.Key, CalendarRole.Keeper)).ToDictionary();
-        return (other ?? throw new NotFoundException("no_such_person", "There is nobody of this name in the school any more."), own);
+        return other ?? throw new NotFoundException("no_such_person", "There is nobody of this name in the school any more.");
     }
 
     // Asked for once a request, however many events are looked at.

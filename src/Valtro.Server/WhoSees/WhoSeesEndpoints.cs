@@ -1,7 +1,5 @@
-using System.Globalization;
 using System.Security.Claims;
-using CsvHelper;
-using CsvHelper.Configuration;
+using Valtro.Server.Api;
 using Valtro.Server.Calendars;
 using Valtro.Server.People;
 using Valtro.Server.Sessions;
@@ -23,27 +21,15 @@ internal static class WhoSeesEndpoints
         api.MapGet("/who-sees.csv", async (Caller caller, Overview overview, ClaimsPrincipal user, Schools schools) =>
         {
             var rows = await RowsAsync(caller, overview);
-            await using var text = new StringWriter(CultureInfo.InvariantCulture) { NewLine = "\r\n" };
-            await using var csv = new CsvWriter(text, new CsvConfiguration(CultureInfo.InvariantCulture) { NewLine = "\r\n", InjectionOptions = InjectionOptions.Escape });
-            foreach (var head in new[] { "calendar", "group", "members", "link holders", "everyone", "events", "narrowed", "drafts", "files", "roles", "publications" })
-                csv.WriteField(head);
-            foreach (var row in rows)
-            {
-                await csv.NextRecordAsync();
-                foreach (var field in new object[]
+            var school = await schools.GetAsync(user.SchoolId());
+            return CsvTable.Of(
+                $"{school.ShortName} who sees what.csv",
+                ["calendar", "group", "members", "link holders", "everyone", "events", "narrowed", "drafts", "files", "roles", "publications"],
+                rows.Select(row => new object[]
                 {
                     row.Title, row.Group, row.Reach.Members, row.Reach.LinkHolders, row.Reach.Everyone, row.Events, row.Narrowed, row.Drafts, row.Files,
                     string.Join("; ", row.Roles.Select(r => $"{r.Name} ({r.Role})")), string.Join("; ", row.Publications),
-                })
-                {
-                    csv.WriteField(field);
-                }
-            }
-            await csv.NextRecordAsync();
-            await csv.FlushAsync();
-            var school = await schools.GetAsync(user.SchoolId());
-            // With its mark, so that programs that ask for it read UTF-8.
-            return Results.File([0xEF, 0xBB, 0xBF, .. System.Text.Encoding.UTF8.GetBytes(text.ToString())], "text/csv; charset=utf-8", $"{school.ShortName} who sees what.csv");
+                }));
         }).ExcludeFromDescription();
     }
 

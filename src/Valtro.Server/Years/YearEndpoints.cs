@@ -5,6 +5,7 @@ using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 using Valtro.Server.Api;
+using Valtro.Server.Audit;
 using Valtro.Server.Board;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -112,7 +113,7 @@ internal static class YearEndpoints
                 .Select(i => BoardEndpoints.Day(days, year.First.PlusDays(i)))
                 .ToList();
             return new YearPlanDto(table, [.. series.Where(e => e.Before.DeletedAt is null).Select(e => Affected(e.Before, e.After, days))]);
-        });
+        }).IsNotLogged();
 
         years.MapPost("", async (SchoolYearInput input, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
         {

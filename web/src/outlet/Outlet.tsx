@@ -31,7 +31,7 @@ const useWindow = (start: OutletStart, from: string, to: string) => {
   useEffect(() => {
     if (isIn) return;
     const stop = new AbortController();
-    fetch(`/p/${start.key}/events.json?from=${from}&to=${to}`, { signal: stop.signal })
+    fetch(`${start.events}from=${from}&to=${to}`, { signal: stop.signal })
       .then((r) => (r.ok ? (r.json() as Promise<OutletWindow>) : Promise.reject(new Error(String(r.status)))))
       .then(
         (found) => setAnswer({ key, events: found.events }),
@@ -40,7 +40,7 @@ const useWindow = (start: OutletStart, from: string, to: string) => {
         },
       );
     return () => stop.abort();
-  }, [start.key, from, to, isIn, key]);
+  }, [start.events, from, to, isIn, key]);
   const fetched = answer?.key === key ? answer.events : undefined;
   const source = isIn ? start.window.events : fetched;
   const events = useMemo(() => source?.filter((e) => e.lastDay >= from && e.firstDay < to) ?? null, [source, from, to]);

@@ -30,7 +30,8 @@ export interface OutletWindow {
 
 /** What the server put into the page. */
 export interface OutletStart {
-  key: string;
+  /** Where events of other days are asked for. */
+  events: string;
   title: string;
   school: string;
   language: string;

@@ -1,0 +1,215 @@
+using System.Security.Claims;
+using System.Text.Json;
+using Microsoft.AspNetCore.Http.Json;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.Options;
+using NodaTime;
+using OtpNet;
+using QRCoder;
+using Valtro.Core;
+using Valtro.Core.Events;
+using Valtro.Core.Time;
+using Valtro.Server.Api;
+using Valtro.Server.Audit;
+using Valtro.Server.People;
+using Valtro.Server.Sessions;
+using Valtro.Store;
+
+namespace Valtro.Server.Accounts;
+
+internal enum DateOrder
+{
+    DayFirst,
+    MonthFirst,
+}
+
+internal enum ThemeMode
+{
+    Auto,
+    Light,
+    Dark,
+}
+
+/// <summary>How somebody wants to see things; what is null is as the school or the browser has it.</summary>
+internal sealed record PersonSettingsDto(
+    string? Language = null, string? Zone = null, IsoDayOfWeek? WeekStart = null, int? Hours = null, DateOrder? DateOrder = null, ThemeMode? Theme = null)
+{
+    public PersonSettingsDto Checked()
+    {
+        if (Language is not (null or "en" or "fr"))
+            throw new InvalidInputException("no_such_language", "language", "This language is not spoken here. English and French are.");
+        if (Zone is not null)
+            _ = Zones.Get(Zone);
+        if (WeekStart is not (null or IsoDayOfWeek.Monday or IsoDayOfWeek.Sunday or IsoDayOfWeek.Saturday))
+            throw new InvalidInputException("week_start", "weekStart", "A week begins on Monday, Sunday or Saturday.");
+        if (Hours is not (null or 12 or 24))
+            throw new InvalidInputException("hours", "hours", "A clock has 12 or 24 hours.");
+        return this;
+    }
+}
+
+/// <summary>Somebody's own account.</summary>
+internal sealed record AccountDto(string Name, string Email, bool HasSecondFactor, int RecoveryCodes, int Sessions);
+
+internal sealed record NameInput(string? Name);
+
+internal sealed record PasswordInput(string? Current, string? Password);
+
+internal sealed record EmailInput(string? Email, string? Password);
+
+internal sealed record TokenInput(string? Token);
+
+internal sealed record ConfirmInput(string? Password, string? Code = null);
+
+/// <summary>What an authenticator is set up with: a picture, the address in it, and the secret to type.</summary>
+internal sealed record FactorSetupDto(string Uri, string Secret, string Picture);
+
+internal sealed record RecoveryCodesDto(IReadOnlyList<string> Codes);
+
+/// <summary>What each keeps of their own account.</summary>
+internal static class AccountEndpoints
+{
+    public static void MapAccounts(this IEndpointRouteBuilder api)
+    {
+        var me = api.MapGroup("/me");
+
+        me.MapGet("/account", async (ClaimsPrincipal user, Store.Accounts accounts, IClock clock) =>
+        {
+            var account = await accounts.GetAsync(user.SchoolId(), user.PersonId(), clock.GetCurrentInstant());
+            return new AccountDto(user.FindFirstValue(PersonClaims.Name)!, user.FindFirstValue(PersonClaims.Email)!, account.HasSecondFactor, account.RecoveryCodes, account.Sessions);
+        });
+
+        me.MapPut("/settings", async (PersonSettingsDto input, ClaimsPrincipal user, Store.Accounts accounts, IOptions<JsonOptions> json) =>
+        {
+            await accounts.KeepSettingsAsync(user.SchoolId(), user.PersonId(), JsonSerializer.Serialize(input.Checked(), json.Value.SerializerOptions));
+            return TypedResults.NoContent();
+        }).IsNotLogged();
+
+        me.MapPut("/name", async (NameInput input, ClaimsPrincipal user, Store.Accounts accounts) =>
+        {
+            await accounts.RenameAsync(user.SchoolId(), user.PersonId(), Texts.Title(input.Name, "name", 100));
+            return TypedResults.NoContent();
+        });
+
+        me.MapPut("/password", async (PasswordInput input, HttpContext http, ClaimsPrincipal user, OwnPassword own, Store.Accounts accounts, IPasswordHasher<Person> hasher) =>
+        {
+            await own.NeedAsync(http, input.Current, "current");
+            await accounts.SetPasswordAsync(user.SchoolId(), user.PersonId(), hasher.HashPassword(null!, PeopleEndpoints.Password(input.Password)), SessionEndpoints.TokenHashOf(http));
+            return TypedResults.NoContent();
+        });
+
+        me.MapPost("/email", async (EmailInput input, HttpContext http, OwnPassword own, Store.People people, Store.Accounts accounts, Schools schools, ServerSettings settings, IClock clock) =>
+        {
+            var person = await own.NeedAsync(http, input.Password, "password");
+            var email = PeopleEndpoints.Email(input.Email);
+            if (await people.FindByEmailAsync(email) is not null)
+                throw new InvalidInputException("email_taken", "email", "Somebody has signed up with this address.");
+            var (secret, hash) = Secrets.New();
+            var school = await schools.GetAsync(person.SchoolId);
+            await accounts.WishEmailAsync(
+                person, email, hash, MailTexts.NewAddress(school, person.Name, $"{settings.Address}/new-address#{secret}"), MailTexts.OldAddress(school, person.Name, email), clock.GetCurrentInstant());
+            return TypedResults.NoContent();
+        });
+
+        // The link is opened wherever the mail is read: it may be another device.
+        api.MapPost("/new-address", async (TokenInput input, Store.Accounts accounts, AuditLog audit, HttpContext http, IClock clock) =>
+        {
+            var now = clock.GetCurrentInstant();
+            if (await accounts.TakeEmailAsync(PeopleEndpoints.HashOf(input.Token), now) is not { } taken)
+                throw new NotFoundException("link_expired", "This link was used or is too old. Ask for a new one.");
+            await audit.AddAsync(taken.SchoolId, taken.PersonId, "new address", null, http.Address(), now);
+            return TypedResults.NoContent();
+        }).AllowAnonymous();
+
+        me.MapPost("/second-factor", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts) =>
+        {
+            var person = await own.NeedAsync(http, input.Password, "password");
+            var secret = SecondFactors.NewSecret();
+            await accounts.BeginFactorAsync(person.SchoolId, person.Id, secret);
+            var uri = SecondFactors.UriOf(secret, person.Email);
+            using var data = QRCodeGenerator.GenerateQrCode(uri, QRCodeGenerator.ECCLevel.M);
+            using var qr = new SvgQRCode(data);
+            return new FactorSetupDto(uri, Base32Encoding.ToString(secret), qr.GetGraphic(4));
+        });
+
+        me.MapPost("/second-factor/confirm", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts, SecondFactors factors, IClock clock) =>
+        {
+            var person = await own.NeedAsync(http, input.Password, "password");
+            if (await accounts.FactorAsync(person.SchoolId, person.Id) is not { IsOn: false } factor)
+                throw new InvalidInputException("factor_on", "code", "Begin once more: there is nothing to confirm.");
+            if (!await factors.TakeAsync(person.SchoolId, person.Id, factor, input.Code))
+                throw new InvalidInputException("code_wrong", "code", "This code does not fit. Type the one that is shown now.");
+            return await NewCodesAsync(person, accounts, clock);
+        });
+
+        me.MapPost("/second-factor/recovery-codes", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts, IClock clock) =>
+        {
+            var person = await own.NeedAsync(http, input.Password, "password");
+            if (await accounts.FactorAsync(person.SchoolId, person.Id) is not { IsOn: true })
+                throw new InvalidInputException("factor_off", "code", "There is no second factor to have recovery codes for.");
+            return await NewCodesAsync(person, accounts, clock);
+        });
+
+        me.MapPost("/second-factor/off", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts) =>
+        {
+            var person = await own.NeedAsync(http, input.Password, "password");
+            await accounts.TurnFactorOffAsync(person.SchoolId, person.Id);
+            return TypedResults.NoContent();
+        });
+
+        me.MapGet("/data", (ClaimsPrincipal user, Store.Accounts accounts) => DataAsync(user.SchoolId(), user.PersonId(), accounts));
+
+        // For somebody who has lost their device, and for those who ask what is kept of them, or that it goes.
+        api.MapDelete("/people/{id:guid}/second-factor", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Accounts accounts) =>
+        {
+            await caller.NeedAdministratorAsync();
+            return await accounts.TurnFactorOffAsync(user.SchoolId(), id) ? TypedResults.NoContent() : throw PeopleEndpoints.Nobody();
+        });
+
+        api.MapGet("/people/{id:guid}/data", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Accounts accounts) =>
+        {
+            await caller.NeedAdministratorAsync();
+            return await DataAsync(user.SchoolId(), id, accounts);
+        });
+
+        api.MapPost("/people/{id:guid}/erase", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Accounts accounts, IClock clock) =>
+        {
+            await caller.NeedAdministratorAsync();
+            await accounts.EraseAsync(id, user.Author(clock));
+            return TypedResults.NoContent();
+        });
+    }
+
+    private static async Task<IResult> DataAsync(Guid schoolId, Guid personId, Store.Accounts accounts)
+    {
+        var data = await accounts.DataAsync(schoolId, personId) ?? throw PeopleEndpoints.Nobody();
+        return Results.File(System.Text.Encoding.UTF8.GetBytes(data), "application/json; charset=utf-8", "personal-data.json");
+    }
+
+    private static async Task<RecoveryCodesDto> NewCodesAsync(Person person, Store.Accounts accounts, IClock clock)
+    {
+        var (codes, hashes) = Store.Accounts.NewRecoveryCodes();
+        await accounts.TurnFactorOnAsync(person.SchoolId, person.Id, hashes, clock.GetCurrentInstant());
+        return new RecoveryCodesDto(codes);
+    }
+}
+
+/// <summary>Asks for one's own password before what must not be done from a screen that was left open.</summary>
+internal sealed class OwnPassword(Store.People people, IPasswordHasher<Person> hasher, SignInThrottle throttle)
+{
+    /// <exception cref="InvalidInputException"><c>password_wrong</c>.</exception>
+    /// <exception cref="TooOftenException">It was tried too often.</exception>
+    public async Task<Person> NeedAsync(HttpContext http, string? password, string field)
+    {
+        var (address, email) = (http.Address(), http.User.FindFirstValue(PersonClaims.Email)!);
+        if (throttle.Wait(address, email) is var wait && wait > Duration.Zero)
+            throw new TooOftenException(wait);
+        if (await people.FindByEmailAsync(email) is { } person && hasher.VerifyHashedPassword(person, person.PasswordHash, password ?? "") != PasswordVerificationResult.Failed)
+        {
+            throttle.Succeeded(address, email);
+            return person;
+        }
+        throttle.Failed(address, email);
+        throw new InvalidInputException("password_wrong", field, "This is not your password.");
+    }
+}

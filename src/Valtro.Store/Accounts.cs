@@ -1,0 +1,237 @@
+using System.Security.Cryptography;
+using Dapper;
+using NodaTime;
+using Npgsql;
+using Valtro.Core;
+
+namespace Valtro.Store;
+
+/// <summary>A person's second factor.</summary>
+/// <param name="Secret">What their device and we share.</param>
+/// <param name="IsOn">Whether it is asked for; else it is only being set up.</param>
+public sealed record SecondFactor(byte[] Secret, bool IsOn);
+
+/// <summary>What a person has of their account beside their name.</summary>
+/// <param name="HasSecondFactor">Whether a code is asked for.</param>
+/// <param name="RecoveryCodes">How many recovery codes are left.</param>
+/// <param name="Sessions">At how many places they are signed in.</param>
+public sealed record Account(bool HasSecondFactor, int RecoveryCodes, int Sessions);
+
+/// <summary>What people keep of their own account.</summary>
+public sealed class Accounts(Connections db)
+{
+    /// <summary>How long the link to a new address holds.</summary>
+    public static readonly Duration EmailLifetime = Duration.FromHours(24);
+
+    public async Task<Account> GetAsync(Guid schoolId, Guid personId, Instant now)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.QuerySingleAsync<Account>(
+            """
+            select p.factor_since is not null as has_second_factor,
+                (select count(*)::int from recovery_code c where c.person_id = p.id) as recovery_codes,
+                (select count(*)::int from session s where s.person_id = p.id and s.expires_at > @now) as sessions
+            from person p where p.id = @personId
+            """,
+            new { personId, now });
+    }
+
+    /// <summary>A person's settings as they were kept; null when they never set anything.</summary>
+    public async Task<string?> SettingsAsync(Guid schoolId, Guid personId)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.ExecuteScalarAsync<string?>("select settings::text from person where id = @personId", new { personId });
+    }
+
+    public async Task KeepSettingsAsync(Guid schoolId, Guid personId, string settings)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        await connection.ExecuteAsync("update person set settings = @settings::jsonb where id = @personId", new { personId, settings });
+    }
+
+    public async Task RenameAsync(Guid schoolId, Guid personId, string name)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        await connection.ExecuteAsync("update person set name = @name where id = @personId", new { personId, name });
+    }
+
+    /// <summary>Sets a new password; every other session ends.</summary>
+    public async Task SetPasswordAsync(Guid schoolId, Guid personId, string passwordHash, byte[]? butTokenHash)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        await connection.ExecuteAsync(
+            """
+            update person set password_hash = @passwordHash where id = @personId;
+            delete from session where person_id = @personId and token_hash is distinct from @butTokenHash;
+            delete from password_reset where person_id = @personId
+            """,
+            new { personId, passwordHash, butTokenHash });
+    }
+
+    /// <summary>Keeps the wish for another address, with the mails to the new one and to the old one.</summary>
+    public async Task WishEmailAsync(Person person, string email, byte[] tokenHash, (string Subject, string Body) toNew, (string Subject, string Body) toOld, Instant now)
+    {
+        await using var connection = await db.OpenAsync(person.SchoolId);
+        await using var transaction = await connection.BeginTransactionAsync();
+        await connection.ExecuteAsync(
+            """
+            delete from email_change where person_id = @Id or expires_at <= @now;
+            insert into email_change (token_hash, school_id, person_id, email, expires_at) values (@tokenHash, @SchoolId, @Id, @email, @expires)
+            """,
+            new { person.Id, person.SchoolId, tokenHash, email, now, expires = now + EmailLifetime });
+        await Mails.AddAsync(connection, person.SchoolId, email, toNew.Subject, toNew.Body, now);
+        await Mails.AddAsync(connection, person.SchoolId, person.Email, toOld.Subject, toOld.Body, now);
+        await transaction.CommitAsync();
+    }
+
+    /// <summary>Gives somebody the address they wished for.</summary>
+    /// <returns>Whose it is; null when the secret does not hold.</returns>
+    /// <exception cref="TakenException">Somebody else has the address by now.</exception>
+    public async Task<(Guid SchoolId, Guid PersonId)?> TakeEmailAsync(byte[] tokenHash, Instant now)
+    {
+        await using var connection = await db.OpenForAllAsync();
+        await using var transaction = await connection.BeginTransactionAsync();
+        var wish = await connection.QuerySingleOrDefaultAsync<(Guid SchoolId, Guid PersonId, string Email)?>(
+            "delete from email_change where token_hash = @tokenHash and expires_at > @now returning school_id, person_id, email", new { tokenHash, now });
+        if (wish is not { } wished)
+            return null;
+        try
+        {
+            await connection.ExecuteAsync(
+                """
+                update person set email = id::text where lower(email) = lower(@Email) and left_at is not null;
+                update person set email = @Email where id = @PersonId and left_at is null
+                """,
+                new { wished.Email, wished.PersonId });
+        }
+        catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.UniqueViolation)
+        {
+            throw new TakenException();
+        }
+        await transaction.CommitAsync();
+        return (wished.SchoolId, wished.PersonId);
+    }
+
+    public async Task<SecondFactor?> FactorAsync(Guid schoolId, Guid personId)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        var row = await connection.QuerySingleOrDefaultAsync<(byte[]? Secret, Instant? Since)>("select factor_secret, factor_since from person where id = @personId", new { personId });
+        return row.Secret is null ? null : new SecondFactor(row.Secret, row.Since is not null);
+    }
+
+    /// <summary>Begins to set a second factor up; nothing is asked for before its first code was given.</summary>
+    /// <exception cref="InvalidInputException"><c>factor_on</c>: there is one.</exception>
+    public async Task BeginFactorAsync(Guid schoolId, Guid personId, byte[] secret)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        if (await connection.ExecuteAsync("update person set factor_secret = @secret where id = @personId and factor_since is null", new { personId, secret }) == 0)
+            throw new InvalidInputException("factor_on", "code", "A second factor is on already. Turn it off first.");
+    }
+
+    /// <summary>Turns the second factor on, with recovery codes; those from before no longer hold.</summary>
+    public async Task TurnFactorOnAsync(Guid schoolId, Guid personId, IReadOnlyList<byte[]> codeHashes, Instant now)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        await using var transaction = await connection.BeginTransactionAsync();
+        await connection.ExecuteAsync("update person set factor_since = coalesce(factor_since, @now) where id = @personId", new { personId, now });
+        await connection.ExecuteAsync("delete from recovery_code where person_id = @personId", new { personId });
+        await connection.ExecuteAsync(
+            "insert into recovery_code (person_id, school_id, code_hash) select @personId, @schoolId, unnest(@codes)", new { personId, schoolId, codes = codeHashes.ToArray() });
+        await transaction.CommitAsync();
+    }
+
+    /// <returns>Whether there was one.</returns>
+    public async Task<bool> TurnFactorOffAsync(Guid schoolId, Guid personId)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.ExecuteAsync(
+            """
+            delete from recovery_code where person_id = @personId;
+            update person set factor_secret = null, factor_since = null, factor_step = 0 where id = @personId and factor_secret is not null
+            """,
+            new { personId }) > 0;
+    }
+
+    /// <summary>Takes a time step's code, once.</summary>
+    /// <returns>Whether it had not been taken before, nor a later one.</returns>
+    public async Task<bool> TakeStepAsync(Guid schoolId, Guid personId, long step)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.ExecuteAsync("update person set factor_step = @step where id = @personId and factor_step < @step", new { personId, step }) > 0;
+    }
+
+    /// <summary>Takes a recovery code, once.</summary>
+    public async Task<bool> TakeRecoveryAsync(Guid schoolId, Guid personId, byte[] codeHash)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.ExecuteAsync("delete from recovery_code where person_id = @personId and code_hash = @codeHash", new { personId, codeHash }) > 0;
+    }
+
+    /// <summary>All that is kept of a person, as it is kept.</summary>
+    /// <returns>As JSON; null when there is nobody.</returns>
+    public async Task<string?> DataAsync(Guid schoolId, Guid personId)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.ExecuteScalarAsync<string?>(
+            """
+            select jsonb_pretty(jsonb_build_object(
+                'person', (select jsonb_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', case p.role when 1 then 'administrator' else 'member' end,
+                    'since', p.created_at, 'left', p.left_at, 'settings', p.settings, 'board', p.board, 'secondFactorSince', p.factor_since)),
+                'groups', coalesce((select jsonb_agg(g.name order by g.name) from group_member m join person_group g on g.id = m.group_id where m.person_id = p.id), '[]'),
+                'roles', coalesce((select jsonb_agg(jsonb_build_object('calendar', c.title, 'role', (array['reader', 'proposer', 'editor', 'keeper'])[r.role + 1]) order by c.title)
+                    from calendar_role r join calendar c on c.id = r.calendar_id where r.person_id = p.id), '[]'),
+                'sessions', coalesce((select jsonb_agg(jsonb_build_object('since', s.created_at, 'until', s.expires_at) order by s.created_at) from session s where s.person_id = p.id), '[]'),
+                'did', coalesce((select jsonb_agg(jsonb_build_object('at', h.at, 'action', h.action, 'what', h.entity, 'id', h.entity_id, 'title', coalesce(h.after->>'title', h.before->>'title')) order by h.at)
+                    from history h where h.person_id = p.id), '[]'),
+                'log', coalesce((select jsonb_agg(jsonb_build_object('at', a.at, 'action', a.action, 'about', a.about_id, 'address', a.address) order by a.at) from audit a where a.person_id = p.id), '[]'),
+                'proposals', coalesce((select jsonb_agg(jsonb_build_object('at', q.created_at, 'title', q.offered->>'title', 'remark', q.remark) order by q.created_at) from proposal q where q.person_id = p.id), '[]'),
+                'answers', coalesce((select jsonb_agg(jsonb_build_object('at', a.answered_at, 'remark', a.remark) order by a.answered_at) from proposal_ask a where a.answered_by = p.id), '[]'),
+                'acceptedClashes', coalesce((select jsonb_agg(jsonb_build_object('at', x.at, 'reason', x.reason) order by x.at) from accepted_clash x where x.person_id = p.id), '[]'),
+                'mails', coalesce((select jsonb_agg(jsonb_build_object('at', m.created_at, 'subject', m.subject) order by m.created_at) from mail m where lower(m.recipient) = lower(p.email)), '[]')))
+            from person p where p.id = @personId and p.school_id = @schoolId
+            """,
+            new { schoolId, personId });
+    }
+
+    /// <summary>
+    /// Erases a person who has left: nothing of them stays, and what they did stays in the history without a name.
+    /// </summary>
+    /// <exception cref="InvalidInputException"><c>no_such_person</c>; <c>still_member</c>: they are of the school.</exception>
+    public async Task EraseAsync(Guid personId, Author author)
+    {
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var person = await write.Connection.QuerySingleOrDefaultAsync<(string Email, Instant? LeftAt)?>(
+            "select email, left_at from person where id = @personId and school_id = @SchoolId for update", new { personId, author.SchoolId });
+        if (person is not { } known)
+            throw new InvalidInputException("no_such_person", "person", "There is nobody of this name in the school any more.");
+        if (known.LeftAt is null)
+            throw new InvalidInputException("still_member", "person", "Take them out of the school first; then their data can be erased.");
+        // What refers to the person loses the name by its foreign key; what holds it in its text goes.
+        await write.Connection.ExecuteAsync(
+            """
+            delete from history where school_id = @SchoolId and entity = 'person' and entity_id = @personId;
+            update history set before = null, after = null where school_id = @SchoolId and entity = 'roles' and (before::text like @pattern or after::text like @pattern);
+            delete from history where school_id = @SchoolId and entity = 'invitation' and lower(after->>'email') = lower(@Email);
+            update audit set address = '' where school_id = @SchoolId and person_id = @personId;
+            delete from invitation where school_id = @SchoolId and lower(email) = lower(@Email);
+            delete from mail where school_id = @SchoolId and lower(recipient) = lower(@Email);
+            delete from person where id = @personId
+            """,
+            new { author.SchoolId, personId, known.Email, pattern = $"%{personId}%" });
+        await write.RecordAsync("person", personId, "erase", null, null);
+        await write.CommitAsync();
+    }
+
+    /// <summary>New recovery codes, and their hashes.</summary>
+    public static (IReadOnlyList<string> Codes, IReadOnlyList<byte[]> Hashes) NewRecoveryCodes()
+    {
+        // Without letters and digits that are taken for each other.
+        const string Letters = "abcdefghjkmnpqrstuvwxyz23456789";
+        var codes = Enumerable.Range(0, 10).Select(_ => RandomNumberGenerator.GetString(Letters, 5) + "-" + RandomNumberGenerator.GetString(Letters, 5)).ToList();
+        return (codes, [.. codes.Select(HashOf)]);
+    }
+
+    /// <summary>The hash of a recovery code, however it is written.</summary>
+    public static byte[] HashOf(string code) =>
+        SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(new string([.. code.ToLowerInvariant().Where(char.IsAsciiLetterOrDigit)])));
+}
