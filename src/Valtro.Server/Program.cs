@@ -87,7 +87,9 @@ builder.Services.AddApi();
 builder.Services.AddRateLimits(settings);
 
 var app = builder.Build();
-app.UseForwardedHeaders();
+// Without a list of proxies the framework would believe anybody.
+if (settings.Proxies.Count > 0)
+    app.UseForwardedHeaders();
 app.UseExceptionHandler();
 app.UseMiddleware<SecurityHeaders>();
 app.UseWebFiles();
