@@ -19,6 +19,14 @@ public sealed class Members(Connections db)
             new { schoolId })).Select(p => new Member(p.Id, p.Name, p.Email, (SchoolRole)p.Role, p.CreatedAt))];
     }
 
+    /// <summary>Who left the school and is not erased, the last first.</summary>
+    public async Task<IReadOnlyList<(Guid Id, string Name, Instant LeftAt)>> LeftAsync(Guid schoolId)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return [.. await connection.QueryAsync<(Guid, string, Instant)>(
+            "select id, name, left_at from person where school_id = @schoolId and left_at is not null order by left_at desc, id limit 500", new { schoolId })];
+    }
+
     /// <summary>The names of persons, also of those who left.</summary>
     public async Task<IReadOnlyDictionary<Guid, string>> NamesAsync(Guid schoolId, Guid[] ids)
     {

@@ -294,7 +294,9 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
 
         await marit.PostAsJsonAsync($"/api/people/{id}/erase", new { }).ProblemAsync(422, "still_member");
         await marit.DeleteAsync($"/api/people/{id}");
+        Assert.Equal("Bea Lindqvist", (await marit.GetJsonAsync("/api/people"))["left"]!.AsArray().Single()!.Text("name"));
         Assert.Equal(HttpStatusCode.NoContent, (await marit.PostAsJsonAsync($"/api/people/{id}/erase", new { })).StatusCode);
+        Assert.Empty((await marit.GetJsonAsync("/api/people"))["left"]!.AsArray());
         await marit.PostAsJsonAsync($"/api/people/{id}/erase", new { }).ProblemAsync(422, "no_such_person");
 
         // The event and its history are there; of the person nothing is, in no table.

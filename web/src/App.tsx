@@ -1,6 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback } from 'react';
 import { Navigate, Route, Routes, useLocation } from 'react-router';
+import { AccountPage } from './account/AccountPage';
+import { LogPage } from './account/LogPage';
+import { applySettings } from './account/useSettings';
 import { Publish } from './publish/Publish';
 import { api, asProblem } from './shared/api/client';
 import { problemText, useTexts } from './shared/i18n';
@@ -12,21 +15,30 @@ import { ListsPage } from './lists/ListsPage';
 import { PeoplePage } from './people/PeoplePage';
 import { ProposalsPage } from './proposals/ProposalsPage';
 import { SignIn } from './signin/SignIn';
-import { Join, NewPassword } from './signin/WayIn';
+import { FirstRun, Join, NewAddress, NewPassword } from './signin/WayIn';
 import { TopBar } from './workspace/TopBar';
 import { Plan } from './workspace/Plan';
 import { WhoSeesPage } from './whosees/WhoSeesPage';
 import { SchoolYearPage } from './year/SchoolYearPage';
+
+/** The session, with the interface as its person wants it before anything is drawn. */
+const mySession = async () => {
+  const session = await api.session();
+  applySettings(session.settings);
+  return session;
+};
 
 export const App = () => {
   const { t } = useTexts();
   const queries = useQueryClient();
   const undoOlder = useCallback(() => api.undoOwn().then(() => queries.invalidateQueries()), [queries]);
   const { pathname } = useLocation();
-  const session = useQuery({ queryKey: ['session'], queryFn: api.session, staleTime: 60_000 });
+  const session = useQuery({ queryKey: ['session'], queryFn: mySession, staleTime: 60_000 });
 
   if (pathname === '/join') return <Join />;
   if (pathname === '/new-password') return <NewPassword />;
+  if (pathname === '/new-address') return <NewAddress />;
+  if (pathname === '/first-run') return <FirstRun />;
   if (session.isPending) return <p className="loading">{t('loading')}</p>;
   if (session.error) {
     const problem = asProblem(session.error);
@@ -46,7 +58,15 @@ export const App = () => {
       <TopBar session={session.data} />
       <Routes>
         <Route path="/plan" element={<Plan school={session.data.school} />} />
-        <Route path="/school-year" element={<SchoolYearPage school={session.data.school} />} />
+        <Route
+          path="/school-year"
+          element={
+            <SchoolYearPage
+              school={session.data.school}
+              isAdministrator={session.data.person.role === 'administrator'}
+            />
+          }
+        />
         <Route path="/checks" element={<ChecksPage school={session.data.school} />} />
         <Route path="/proposals" element={<ProposalsPage school={session.data.school} />} />
         <Route path="/bin" element={<BinPage school={session.data.school} />} />
@@ -56,6 +76,8 @@ export const App = () => {
             <PeoplePage isAdministrator={session.data.person.role === 'administrator'} me={session.data.person.id} />
           }
         />
+        <Route path="/account" element={<AccountPage session={session.data} />} />
+        <Route path="/log" element={<LogPage />} />
         <Route path="/who-sees" element={<WhoSeesPage />} />
         <Route path="/lists" element={<ListsPage />} />
         <Route path="/publish/:id?" element={<Publish />} />

@@ -1,4 +1,4 @@
-import { describe, expect, it } from 'vitest';
+import { afterEach, describe, expect, it } from 'vitest';
 import {
   addDays,
   addMinutes,
@@ -6,9 +6,12 @@ import {
   clockText,
   dayRangeText,
   daysBetween,
+  firstOfWeek,
+  longDay,
   monday,
   parseClock,
   parseDay,
+  setHabits,
   shortDay,
   weekday,
   zoneCity,
@@ -89,3 +92,48 @@ describe('a typed day', () => {
 });
 
 it('a zone is called after its place', () => expect(zoneCity('America/St_Johns')).toBe('St Johns'));
+
+describe('how a person wants dates and times', () => {
+  afterEach(() => setHabits({ hours: null, monthFirst: false, weekStart: 1 }));
+
+  it('is twelve hours', () => {
+    setHabits({ hours: 12, monthFirst: false, weekStart: 1 });
+    expect(['00:05', '09:30', '12:00', '23:59'].map((clock) => clockText(`2026-11-23T${clock}:00`, 'en'))).toEqual([
+      '12:05 am',
+      '9:30 am',
+      '12:00 pm',
+      '11:59 pm',
+    ]);
+    expect(clockText('2026-11-23T14:30:00', 'fr')).toBe('2 h 30 pm');
+    // What is written is read again.
+    expect(['12:05 am', '9:30 am', '12:00 pm', '11:59 pm'].map(parseClock)).toEqual([
+      '00:05',
+      '09:30',
+      '12:00',
+      '23:59',
+    ]);
+  });
+
+  it('is the month first, in English', () => {
+    expect(longDay('2026-11-23', 'en')).toBe('Monday 23 November');
+    setHabits({ hours: null, monthFirst: true, weekStart: 1 });
+    expect(longDay('2026-11-23', 'en')).toBe('Monday November 23');
+    expect(dayRangeText('2026-11-23', '2026-11-29', 'en')).toBe('November 23 – November 29, 2026');
+    expect(longDay('2026-11-23', 'fr')).toBe('lundi 23 novembre');
+    setHabits({ hours: null, monthFirst: false, weekStart: 1 });
+    expect(dayRangeText('2026-11-23', '2026-11-29', 'en')).toBe('23 – 29 November 2026');
+  });
+
+  it('is a week that begins on another day', () => {
+    // 25 November 2026 is a Wednesday.
+    const begins = (weekStart: number) => {
+      setHabits({ hours: null, monthFirst: false, weekStart });
+      return ['2026-11-21', '2026-11-22', '2026-11-23', '2026-11-25'].map(firstOfWeek);
+    };
+    expect(begins(1)).toEqual(['2026-11-16', '2026-11-16', '2026-11-23', '2026-11-23']);
+    expect(begins(7)).toEqual(['2026-11-15', '2026-11-22', '2026-11-22', '2026-11-22']);
+    expect(begins(6)).toEqual(['2026-11-21', '2026-11-21', '2026-11-21', '2026-11-21']);
+    // Weeks of a term are counted from Mondays all the same.
+    expect(monday('2026-11-22')).toBe('2026-11-16');
+  });
+});

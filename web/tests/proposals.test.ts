@@ -19,6 +19,7 @@ const calendar = (id: string, role: Calendar['role'], offers = true): Calendar =
   inBin: false,
   role,
   mayOffer: offers,
+  isOutOfSearch: false,
 });
 const calendars = [
   calendar('kept', 'keeper'),

@@ -1,6 +1,16 @@
 import { describe, expect, it } from 'vitest';
 import type { Reach } from '../src/shared/api/client';
-import { AUDIENCES, DETAILS, LIMITS, limited, limitName, within, type Detail } from '../src/shared/reach';
+import {
+  AUDIENCES,
+  DETAILS,
+  LIMITS,
+  limited,
+  limitName,
+  within,
+  type Detail,
+  opened,
+  widest,
+} from '../src/shared/reach';
 
 const table = (members: Detail, linkHolders: Detail, everyone: Detail): Reach => ({ members, linkHolders, everyone });
 const rank = (d: Detail) => DETAILS.indexOf(d);
@@ -40,5 +50,23 @@ describe('the limit of an event', () => {
     expect(limitName(null)).toBe('none');
     expect(limitName(LIMITS.members)).toBe('members');
     expect(limitName(table('headlines', 'timesOnly', 'nothing'))).toBe('own');
+  });
+
+  it('opens and closes with the audiences around it, and says who gets more', () => {
+    const members = table('everything', 'nothing', 'nothing');
+    expect(opened(members, 'everyone', 'headlines')).toEqual(table('everything', 'headlines', 'headlines'));
+    expect(opened(table('everything', 'everything', 'everything'), 'members', 'timesOnly')).toEqual(
+      table('timesOnly', 'timesOnly', 'timesOnly'),
+    );
+    for (const audience of AUDIENCES)
+      for (const detail of DETAILS) {
+        const next = opened(table('headlines', 'timesOnly', 'nothing'), audience, detail);
+        expect(next[audience]).toBe(detail);
+        expect(rank(next.members)).toBeGreaterThanOrEqual(rank(next.linkHolders));
+        expect(rank(next.linkHolders)).toBeGreaterThanOrEqual(rank(next.everyone));
+      }
+    expect(widest(members, table('everything', 'headlines', 'nothing'))).toBe('linkHolders');
+    expect(widest(members, opened(members, 'everyone', 'timesOnly'))).toBe('everyone');
+    expect(widest(members, table('headlines', 'nothing', 'nothing'))).toBe(null);
   });
 });

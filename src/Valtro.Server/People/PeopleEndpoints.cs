@@ -16,8 +16,10 @@ internal sealed record GroupDto(Guid Id, string Name, IReadOnlyList<Guid> Person
 
 internal sealed record OpenInvitationDto(Guid Id, string Email, SchoolRole Role, Instant ExpiresAt);
 
-/// <summary>The people of a school. Open invitations are told to administrators.</summary>
-internal sealed record PeopleDto(IReadOnlyList<MemberDto> People, IReadOnlyList<GroupDto> Groups, IReadOnlyList<OpenInvitationDto> Invitations);
+internal sealed record LeftDto(Guid Id, string Name, Instant LeftAt);
+
+/// <summary>The people of a school. Open invitations, and who left, are told to administrators.</summary>
+internal sealed record PeopleDto(IReadOnlyList<MemberDto> People, IReadOnlyList<GroupDto> Groups, IReadOnlyList<OpenInvitationDto> Invitations, IReadOnlyList<LeftDto> Left);
 
 internal sealed record InviteInput(string? Email, SchoolRole Role);
 
@@ -56,7 +58,8 @@ internal static class PeopleEndpoints
             return new PeopleDto(
                 [.. (await members.ListAsync(user.SchoolId())).Select(p => new MemberDto(p.Id, p.Name, p.Email, p.Role))],
                 [.. (await groups.ListAsync(user.SchoolId())).Select(g => new GroupDto(g.Id, g.Name, g.PersonIds))],
-                may.IsAdministrator ? [.. (await invitations.OpenAsync(user.SchoolId())).Select(i => new OpenInvitationDto(i.Id, i.Email, i.Role, i.ExpiresAt))] : []);
+                may.IsAdministrator ? [.. (await invitations.OpenAsync(user.SchoolId())).Select(i => new OpenInvitationDto(i.Id, i.Email, i.Role, i.ExpiresAt))] : [],
+                may.IsAdministrator ? [.. (await members.LeftAsync(user.SchoolId())).Select(p => new LeftDto(p.Id, p.Name, p.LeftAt))] : []);
         });
 
         api.MapPut("/people/{id:guid}/role", async (Guid id, RoleInput input, ClaimsPrincipal user, Caller caller, Members members, IClock clock) =>

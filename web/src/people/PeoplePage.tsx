@@ -55,6 +55,7 @@ export const PeoplePage = ({ isAdministrator, me }: { isAdministrator: boolean; 
           </ul>
         </section>
         {isAdministrator && <Invite people={people.data} />}
+        {people.data.left.length > 0 && <Left left={people.data.left} />}
         <section aria-labelledby="groups-head">
           <h2 id="groups-head">{t('people.groups')}</h2>
           {people.data.groups.length === 0 && <p className="quiet">{t('people.noGroups')}</p>}
@@ -116,6 +117,21 @@ const MemberRow = ({ member, isMine, isAdministrator }: RowProps) => {
           {t('facts.takeOutShort')}
         </Button>
       )}
+      {isAdministrator && (
+        <details className="person-more">
+          <summary aria-label={t('people.moreOf', { name: member.name })}>{t('people.more')}</summary>
+          <a href={`/api/people/${member.id}/data`} download>
+            {t('people.data')}
+          </a>
+          <Button
+            variant="link"
+            size="sm"
+            onClick={() => void run(() => api.unlockPerson(member.id), t('people.unlocked', { name: member.name }))}
+          >
+            {t('people.unlock')}
+          </Button>
+        </details>
+      )}
       {asking && (
         <div className="notice" role="alert">
           <p>{t('people.removing', { name: member.name })}</p>
@@ -137,6 +153,56 @@ const MemberRow = ({ member, isMine, isAdministrator }: RowProps) => {
         </p>
       )}
     </li>
+  );
+};
+
+/** Who left: their names stand in the history until they are erased. */
+const Left = ({ left }: { left: People['left'] }) => {
+  const { t } = useTexts();
+  const { run, problem } = useRun();
+  const [asking, setAsking] = useState<string | null>(null);
+  return (
+    <section aria-labelledby="left-head">
+      <h2 id="left-head">{t('people.left')}</h2>
+      <ul>
+        {left.map((one) => (
+          <li key={one.id}>
+            <span className="person-name">{one.name}</span>
+            <a href={`/api/people/${one.id}/data`} download>
+              {t('people.data')}
+            </a>
+            <Button
+              variant="link"
+              size="sm"
+              aria-label={t('people.eraseOne', { name: one.name })}
+              onClick={() => setAsking(one.id)}
+            >
+              {t('people.erase')}
+            </Button>
+            {asking === one.id && (
+              <div className="notice" role="alert">
+                <p>{t('people.erasing', { name: one.name })}</p>
+                <Button
+                  size="sm"
+                  variant="danger"
+                  onClick={() => void run(() => api.erasePerson(one.id), t('people.erased'))}
+                >
+                  {t('people.eraseNow')}
+                </Button>{' '}
+                <Button size="sm" variant="outline-primary" onClick={() => setAsking(null)}>
+                  {t('cancel')}
+                </Button>
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+      {problem && (
+        <p className="field-problem" role="alert">
+          {problem}
+        </p>
+      )}
+    </section>
   );
 };
 

@@ -17,6 +17,7 @@ import { FieldProblem } from '../shared/FieldProblem';
 import { LANGUAGES, problemText, useTexts, type Language } from '../shared/i18n';
 import { markClass, Spine } from '../shared/Spine';
 import { useActions } from '../workspace/actions';
+import { usePeople } from '../people/PeoplePage';
 import './publish.scss';
 
 const WIDTHS = ['column', 'side', 'phone'] as const;
@@ -157,6 +158,7 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
           )}
         </div>
         {publication && !publication.takenDown && proof.data && <ProofStrip proof={proof.data} />}
+        {publication && <LookAs publication={publication} />}
       </section>
       <section className="questions" aria-label={publication?.title ?? t('publish.new')}>
         <div className="questions-head">
@@ -366,6 +368,43 @@ const Outlets = ({ publication }: { publication: Publication }) => {
       <a href={links.page} target="_blank" rel="noopener">
         {t('publish.openPage')}
       </a>
+    </div>
+  );
+};
+
+/** The page and the feed through other eyes. */
+const LookAs = ({ publication }: { publication: Publication }) => {
+  const { t } = useTexts();
+  const people = usePeople();
+  const [look, setLook] = useState('members');
+  const who =
+    people.data?.people.find((p) => p.id === look)?.name ??
+    t(`look.${look as 'members' | 'linkHolders' | 'everyone'}`, { defaultValue: '' });
+  const link = (what: string) => `/api/publications/${publication.id}/look/${what}?look=${look}`;
+  return (
+    <div className="look-as">
+      <Form.Select
+        size="sm"
+        aria-label={t('publish.look')}
+        title={t('publish.lookHint')}
+        value={look}
+        onChange={(e) => setLook(e.target.value)}
+      >
+        {(['members', 'linkHolders', 'everyone'] as const).map((audience) => (
+          <option key={audience} value={audience}>
+            {t('publish.look')}: {t(`look.${audience}`)}
+          </option>
+        ))}
+        {people.data?.people.map((p) => (
+          <option key={p.id} value={p.id}>
+            {t('publish.look')}: {p.name}
+          </option>
+        ))}
+      </Form.Select>
+      <a href={link('page')} target="_blank" rel="noopener">
+        {t('publish.lookPage', { who })}
+      </a>
+      <a href={link('feed.ics')}>{t('publish.lookFeed', { who })}</a>
     </div>
   );
 };

@@ -19,6 +19,25 @@ export const weekday = (day: Day): number => toUtc(day).getUTCDay() || 7;
 
 export const monday = (day: Day): Day => addDays(day, 1 - weekday(day));
 
+/** How a person wants dates and times; null is as the language has it. */
+export interface Habits {
+  hours: 12 | 24 | null;
+  monthFirst: boolean;
+  /** 1 for Monday to 7 for Sunday. */
+  weekStart: number;
+}
+
+let habits: Habits = { hours: null, monthFirst: false, weekStart: 1 };
+
+/** Takes over how the person wants them, for everything that is written from then on. */
+export const setHabits = (next: Habits) => {
+  habits = next;
+  formats.clear();
+};
+
+/** The day the week of a day begins on, as the person counts weeks. */
+export const firstOfWeek = (day: Day): Day => addDays(day, -((weekday(day) - habits.weekStart + 7) % 7));
+
 export const firstOfMonth = (day: Day): Day => `${day.slice(0, 7)}-01`;
 
 export const addMonths = (day: Day, months: number): Day => {
@@ -53,7 +72,8 @@ export const minutesBetween = (from: LocalTime, to: LocalTime): number =>
 export const zoneCity = (zone: string): string => zone.slice(zone.lastIndexOf('/') + 1).replaceAll('_', ' ');
 
 /** The locale whose order of day and month the school writes. */
-export const localeOf = (language: string): string => (language === 'fr' ? 'fr-CA' : 'en-GB');
+export const localeOf = (language: string): string =>
+  language === 'fr' ? 'fr-CA' : habits.monthFirst ? 'en-US' : 'en-GB';
 
 const formats = new Map<string, Intl.DateTimeFormat>();
 
@@ -85,7 +105,7 @@ export const dayRangeText = (from: Day, last: Day, language: string): string => 
     formatDay(day, language, { day: 'numeric', month: 'long', ...(year ? { year: 'numeric' } : {}) });
   if (from === last) return full(from, true);
   const head =
-    from.slice(0, 7) === last.slice(0, 7)
+    from.slice(0, 7) === last.slice(0, 7) && localeOf(language) !== 'en-US'
       ? String(Number(from.slice(8)))
       : full(from, from.slice(0, 4) !== last.slice(0, 4));
   return `${head} – ${full(last, true)}`;
@@ -93,8 +113,11 @@ export const dayRangeText = (from: Day, last: Day, language: string): string => 
 
 /** A clock time as the language writes it: "9:30", "9 h 30". */
 export const clockText = (time: LocalTime, language: string): string => {
-  const [hour, minute] = clockOf(time).split(':');
-  return language === 'fr' ? `${Number(hour)} h ${minute}` : `${Number(hour)}:${minute}`;
+  const [hour = '', minute] = clockOf(time).split(':');
+  const short = habits.hours === 12;
+  const said = short ? Number(hour) % 12 || 12 : Number(hour);
+  const half = short ? (Number(hour) < 12 ? ' am' : ' pm') : '';
+  return (language === 'fr' ? `${said} h ${minute}` : `${said}:${minute}`) + half;
 };
 
 /** A time of day as people type it: "9", "9:30", "930", "9h30", "9.30 pm"; null when it is none. */

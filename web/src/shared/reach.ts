@@ -42,6 +42,21 @@ export const limited = (calendar: Reach, limit: Reach | null, audience: Audience
   return made;
 };
 
+/** A calendar's reach with one audience getting a detail: wider ones get no more than it, narrower ones no less. */
+export const opened = (reach: Reach, audience: Audience, detail: Detail): Reach => {
+  const at = AUDIENCES.indexOf(audience);
+  const next = { ...reach };
+  AUDIENCES.forEach((other, i) => {
+    if (i === at || (i > at && rank(next[other]) > rank(detail)) || (i < at && rank(next[other]) < rank(detail)))
+      next[other] = detail;
+  });
+  return next;
+};
+
+/** The widest audience that gets more than before; null when nobody does. */
+export const widest = (before: Reach, after: Reach): Audience | null =>
+  AUDIENCES.findLast((a) => rank(after[a]) > rank(before[a])) ?? null;
+
 /** Limits with a name of their own; what is none of them is one's own table. */
 export const LIMITS = {
   none: null,

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
+import { Link } from 'react-router';
 import { api, asProblem, type ApiProblem } from '../shared/api/client';
 import { LANGUAGES, problemText, setLanguage, useTexts, type Language } from '../shared/i18n';
 import './signin.scss';
@@ -12,6 +13,7 @@ export const SignIn = () => {
   const installation = useQuery({ queryKey: ['installation'], queryFn: api.installation });
   const [email, setEmail] = useState('');
   const [password, setPassword] = useState('');
+  const [code, setCode] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
 
@@ -20,10 +22,13 @@ export const SignIn = () => {
     setBusy(true);
     setProblem(null);
     try {
-      await api.signIn(email, password);
+      await api.signIn(email, password, code);
       await queries.resetQueries({ queryKey: ['session'] });
     } catch (error) {
-      setProblem(asProblem(error));
+      const told = asProblem(error);
+      // The password was right; the code is asked for then.
+      if (told.code === 'code_needed' && code === null) setCode('');
+      else setProblem(told);
       setBusy(false);
     }
   };
@@ -41,7 +46,11 @@ export const SignIn = () => {
         <p className="sign-in-name">Valtro</p>
         <h1>{t('signIn.title')}</h1>
         <p className="quiet">{t('signIn.lead')}</p>
-        {installation.data?.hasSchool === false && <p className="notice">{t('signIn.noSchool')}</p>}
+        {installation.data?.hasSchool === false && (
+          <p className="notice">
+            {t('signIn.noSchool')} <Link to="/first-run">{t('firstRun.begin')}</Link>
+          </p>
+        )}
         <Form onSubmit={(e) => void submit(e)} noValidate>
           <Form.Group controlId="email">
             <Form.Label>{t('signIn.email')}</Form.Label>
@@ -62,12 +71,23 @@ export const SignIn = () => {
               onChange={(e) => setPassword(e.target.value)}
             />
           </Form.Group>
+          {code !== null && (
+            <Form.Group controlId="code">
+              <Form.Label>{t('signIn.code')}</Form.Label>
+              <Form.Control
+                autoFocus
+                autoComplete="one-time-code"
+                value={code}
+                onChange={(e) => setCode(e.target.value)}
+              />
+            </Form.Group>
+          )}
           {problem && (
             <p className="notice notice-danger" role="alert">
               {problemText(t, problem)}
             </p>
           )}
-          <Button type="submit" disabled={busy || !email || !password}>
+          <Button type="submit" disabled={busy || !email || !password || code === ''}>
             {busy ? t('signIn.busy') : t('signIn.submit')}
           </Button>
         </Form>

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent, type ReactNode } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { api, asProblem, type ApiProblem } from '../shared/api/client';
 import { FieldProblem } from '../shared/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
@@ -101,6 +101,76 @@ export const Join = () => {
         <PasswordField value={password} wrong={form.wrong('password')} onValue={setPassword} />
         <Problem text={form.other} />
         <Button type="submit">{t('wayIn.joinNow')}</Button>
+      </Form>
+    </Frame>
+  );
+};
+
+/** Where the mail for another address leads. */
+export const NewAddress = () => {
+  const { t } = useTexts();
+  const queries = useQueryClient();
+  const [token] = useState(secret);
+  const [done, setDone] = useState(false);
+  const [problem, setProblem] = useState<string | null>(null);
+  const confirm = () =>
+    void api
+      .takeEmail(token)
+      .then(() => queries.invalidateQueries())
+      .then(
+        () => setDone(true),
+        (error: unknown) => setProblem(problemText(t, asProblem(error))),
+      );
+  return (
+    <Frame title={t('wayIn.newAddress')}>
+      {done ? (
+        <p role="status">
+          {t('wayIn.addressTaken')} <Link to="/plan">{t('nav.plan')}</Link>
+        </p>
+      ) : (
+        // A click: programs that look into mails open links too.
+        <Button onClick={confirm}>{t('wayIn.confirmAddress')}</Button>
+      )}
+      <Problem text={problem} />
+    </Frame>
+  );
+};
+
+const ZONE_HERE = Intl.DateTimeFormat().resolvedOptions().timeZone;
+
+/** The first school of an empty installation and its administrator. */
+export const FirstRun = () => {
+  const { t, language } = useTexts();
+  const [draft, setDraft] = useState({ code: '', school: '', shortName: '', zone: ZONE_HERE, name: '', email: '' });
+  const [password, setPassword] = useState('');
+  const form = useForm(() => api.firstRun({ ...draft, language, password }));
+  const field = (key: keyof typeof draft, type = 'text', autoComplete = 'off') => (
+    <Form.Group controlId={`first-${key}`}>
+      <Form.Label>{t(`firstRun.${key}`)}</Form.Label>
+      <Form.Control
+        type={type}
+        autoComplete={autoComplete}
+        autoFocus={key === 'code'}
+        value={draft[key]}
+        isInvalid={form.wrong(key) !== null}
+        onChange={(e) => setDraft({ ...draft, [key]: e.target.value })}
+      />
+      <FieldProblem text={form.wrong(key)} />
+    </Form.Group>
+  );
+  return (
+    <Frame title={t('firstRun.title')}>
+      <p className="quiet">{t('firstRun.lead')}</p>
+      <Form noValidate onSubmit={form.submit}>
+        {field('code')}
+        {field('school')}
+        {field('shortName')}
+        {field('zone')}
+        {field('name', 'text', 'name')}
+        {field('email', 'email', 'email')}
+        <PasswordField value={password} wrong={form.wrong('password')} onValue={setPassword} />
+        <Problem text={form.other} />
+        <Button type="submit">{t('firstRun.go')}</Button>
       </Form>
     </Frame>
   );

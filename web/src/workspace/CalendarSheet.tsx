@@ -5,6 +5,7 @@ import { api, asProblem, type ApiProblem, type Calendar, type Reach } from '../s
 import { formatDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { FieldProblem } from '../shared/FieldProblem';
+import { AUDIENCES, DETAILS, opened, widest, type Audience, type Detail } from '../shared/reach';
 import { markClass, Spine } from '../shared/Spine';
 import { useActions } from './actions';
 import { CalendarAbout, Roles } from './Roles';
@@ -19,8 +20,6 @@ interface Props {
 }
 
 const MARKS = Array.from({ length: 12 }, (_, i) => i + 1);
-const OPEN: Reach = { members: 'everything', linkHolders: 'everything', everyone: 'everything' };
-const CLOSED: Reach = { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' };
 
 const freeMark = (calendars: Calendar[]): number =>
   MARKS.find((mark) => calendars.every((c) => c.mark !== mark)) ?? (calendars.length % MARKS.length) + 1;
@@ -86,7 +85,10 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
           />
           {wrong('title')}
           {calendar && (
-            <ReachRow calendar={calendar} onReach={(reach) => run(() => actions.setReach(calendar, reach))} />
+            <ReachRow
+              calendar={calendar}
+              onReach={(reach, isOutOfSearch) => run(() => actions.setReach(calendar, reach, isOutOfSearch))}
+            />
           )}
           {calendar && <Roles calendar={calendar} />}
           <SheetRow label={t('calendar.about')}>
@@ -173,54 +175,95 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
   );
 };
 
-/** Who reads the calendar; opening it says first what becomes readable. */
-const ReachRow = ({ calendar, onReach }: { calendar: Calendar; onReach: (reach: Reach) => Promise<void> }) => {
+interface ReachProps {
+  calendar: Calendar;
+  onReach: (reach: Reach, isOutOfSearch?: boolean) => Promise<void>;
+}
+
+/** Who gets what of the calendar; opening anything wider says first what becomes readable, once. */
+const ReachRow = ({ calendar, onReach }: ReachProps) => {
   const { t, language } = useTexts();
-  const [asking, setAsking] = useState(false);
-  const isOpen = calendar.reach.everyone !== 'nothing';
+  const [asking, setAsking] = useState<Reach | null>(null);
   const contents = useQuery({
     queryKey: ['contents', calendar.id],
     queryFn: () => api.calendarContents(calendar.id),
-    enabled: asking,
+    enabled: asking !== null,
     staleTime: 0,
   });
-  const rows = { team: 'everything', ...calendar.reach } as const;
+  const set = (audience: Audience, detail: Detail) => {
+    const next = opened(calendar.reach, audience, detail);
+    if (widest(calendar.reach, next)) setAsking(next);
+    else void onReach(next);
+  };
+  const to = asking && widest(calendar.reach, asking);
+  const shown = asking ?? calendar.reach;
   return (
     <SheetRow label={t('sheet.who')}>
       <dl className="who-sees">
-        {(['team', 'members', 'linkHolders', 'everyone'] as const).map((audience) => (
+        <div>
+          <dt>{t('audience.team')}</dt>
+          <dd>{t('reach.everything')}</dd>
+        </div>
+        {AUDIENCES.map((audience) => (
           <div key={audience}>
             <dt>{t(`audience.${audience}`)}</dt>
-            <dd className={rows[audience] === 'nothing' ? 'quiet' : ''}>{t(`reach.${rows[audience]}`)}</dd>
+            <dd>
+              <Form.Select
+                size="sm"
+                aria-label={t('reach.ofCalendar', { audience: t(`audience.${audience}`) })}
+                value={shown[audience]}
+                onChange={(e) => set(audience, e.target.value as Detail)}
+              >
+                {DETAILS.map((detail) => (
+                  <option key={detail} value={detail}>
+                    {t(`reach.${detail}`)}
+                  </option>
+                ))}
+              </Form.Select>
+            </dd>
           </div>
         ))}
       </dl>
-      {!asking && (
-        <Button variant="outline-primary" size="sm" onClick={() => (isOpen ? void onReach(CLOSED) : setAsking(true))}>
-          {isOpen ? t('calendar.close') : t('calendar.open')}
-        </Button>
-      )}
-      {asking && (
+      {asking && to && (
         <div className="notice" role="alert">
           <p>
             {contents.data
-              ? t(contents.data.first ? 'calendar.openingSince' : 'calendar.openingEmpty', {
-                  count: contents.data.events,
-                  title: calendar.title,
-                  date:
-                    contents.data.first &&
-                    formatDay(contents.data.first, language, { day: 'numeric', month: 'long', year: 'numeric' }),
-                })
+              ? [
+                  t(`calendar.openingTo.${to}`, { title: calendar.title }),
+                  contents.data.first
+                    ? t('calendar.opening', {
+                        count: contents.data.events,
+                        date: formatDay(contents.data.first, language, {
+                          day: 'numeric',
+                          month: 'long',
+                          year: 'numeric',
+                        }),
+                        what: t(`calendar.openingWhat.${asking[to]}`),
+                      })
+                    : t('calendar.openingEmpty'),
+                  asking[to] === 'everything' &&
+                    contents.data.files > 0 &&
+                    t('calendar.openingFiles', { count: contents.data.files }),
+                  to !== 'members' && !calendar.isOutOfSearch && t('calendar.openingSearch'),
+                ]
+                  .filter(Boolean)
+                  .join(' ')
               : t('loading')}
           </p>
-          <Button disabled={!contents.data} onClick={() => void onReach(OPEN).then(() => setAsking(false))}>
+          <Button disabled={!contents.data} onClick={() => void onReach(asking).then(() => setAsking(null))}>
             {t('calendar.openNow')}
           </Button>{' '}
-          <Button variant="outline-primary" onClick={() => setAsking(false)}>
+          <Button variant="outline-primary" onClick={() => setAsking(null)}>
             {t('calendar.notNow')}
           </Button>
         </div>
       )}
+      <Form.Check
+        id="out-of-search"
+        label={t('calendar.outOfSearch')}
+        checked={calendar.isOutOfSearch}
+        onChange={(e) => void onReach(calendar.reach, e.target.checked)}
+      />
     </SheetRow>
   );
 };

@@ -3,13 +3,13 @@ import { longDay, type Day } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { CalendarPicker } from './CalendarPicker';
 import type { EventDraft } from './draft';
-import { LineEntry } from './LineEntry';
+import { LineEntry, type Where } from './LineEntry';
 
 /** Something is being typed on days that are not one calendar's. */
 export interface Typing {
   day: Day;
   lastDay?: Day;
-  clock?: { from: string; to: string };
+  clock?: Where['clock'];
   /** Null until one is picked. */
   calendar: Calendar | null;
 }

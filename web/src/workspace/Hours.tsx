@@ -59,6 +59,7 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
           ? {
               day: first.day,
               clock: {
+                zone: data.zone,
                 from: clockOfPlace(first),
                 to: clockOfPlace({ ...last, minute: Math.min(last.minute + CLOCK_STEP, 1439) }),
               },

@@ -17,8 +17,8 @@ export interface Where {
   day: Day;
   /** The last of the days that were drawn. */
   lastDay?: Day;
-  /** The time that was drawn, for a line that names none. */
-  clock?: { from: string; to: string };
+  /** The time that was drawn, for a line that names none, and the zone of the clock it was drawn on. */
+  clock?: { from: string; to: string; zone?: string };
 }
 
 interface Props extends Where {
@@ -32,6 +32,14 @@ interface Props extends Where {
 // What was typed and not yet saved outlives the field, and a reload.
 const keptKey = (calendarId: string, day: Day) => `valtro.line ${calendarId} ${day}`;
 
+// Drawn on another clock than the calendar's, it is meant in that zone.
+const drawn = ({ from, to, zone }: NonNullable<Where['clock']>, calendar: Calendar): Partial<EventDraft> => ({
+  allDay: false,
+  from,
+  to,
+  ...(zone && zone !== calendar.zone && { zone }),
+});
+
 export const toDraft = (line: Line, { calendar, day, lastDay, clock }: Where): EventDraft => {
   const draft: EventDraft = {
     ...withTiming(newDraft(calendar.id, day, line.title), line.timing),
@@ -42,7 +50,7 @@ export const toDraft = (line: Line, { calendar, day, lastDay, clock }: Where): E
   };
   // What was drawn holds unless the line says otherwise.
   const saysTime = line.parts.some((p) => p.kind === 'time');
-  if (clock && !saysTime) return { ...draft, allDay: false, ...clock };
+  if (clock && !saysTime) return { ...draft, ...drawn(clock, calendar) };
   return lastDay && lastDay > draft.lastDay && !draft.rule ? { ...draft, lastDay } : draft;
 };
 
@@ -98,7 +106,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     const blank: EventDraft = {
       ...newDraft(calendar.id, day),
       ...(lastDay && { lastDay }),
-      ...(clock && { allDay: false, ...clock }),
+      ...(clock && drawn(clock, calendar)),
     };
     try {
       onMore(text.trim() ? toDraft(await read(text), where) : blank);

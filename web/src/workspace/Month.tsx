@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
 import { api, type Board, type Calendar, type DayInfo, type Occurrence } from '../shared/api/client';
-import { addDays, dayRange, daysBetween, formatDay, longDay, monday, weekday, type Day } from '../shared/dates';
+import { addDays, dayRange, daysBetween, formatDay, longDay, firstOfWeek, weekday, type Day } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Entry } from './Entry';
 import { BarPlace } from './BarPlace';
@@ -52,7 +52,7 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
       return days ? { ...NO_SHIFT, days } : null;
     },
   });
-  const [origin, setOrigin] = useState(() => monday(from));
+  const [origin, setOrigin] = useState(() => firstOfWeek(from));
   // Where the sheet stands; it tells the strip only when that changes by scrolling.
   const reached = useRef({ week: '', origin: '' });
   const held = useRef(false);
@@ -62,7 +62,7 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
   );
 
   // The strip, the field for dates or a link moved the window: go there, from a new middle when it is far.
-  const target = monday(from);
+  const target = firstOfWeek(from);
   if (Math.abs(daysBetween(origin, target)) > 7 * (REACH_WEEKS - 10)) setOrigin(target);
   useLayoutEffect(() => {
     const box = scroller.current;

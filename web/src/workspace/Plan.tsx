@@ -3,7 +3,7 @@ import { useCallback, useEffect, useState, type FormEvent } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
-import { addDays, dayRangeText, monday, parseDay, zoneCity, type Day } from '../shared/dates';
+import { addDays, dayRangeText, firstOfWeek, monday, parseDay, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { CalendarSheet } from './CalendarSheet';
 import { NewEventSheet, SavedEventSheet } from './EventSheet';
@@ -66,7 +66,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
   const keep = useKeepBoard();
   const pickForm = (form: BoardForm) => {
     keep({ form });
-    change({ form, from: form === 'month' ? monday(shown.from) : shown.from, days: null });
+    change({ form, from: form === 'month' ? firstOfWeek(shown.from) : shown.from, days: null });
   };
   // What is hidden is hidden in every form.
   const seen = data ? arrange(data.calendars, arrangement).flatMap((g) => g.calendars) : [];
@@ -133,7 +133,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         <GoTo
           from={shown.from}
           today={school.today}
-          onGo={(day) => change({ from: shown.form !== 'month' && shown.days < 5 ? day : monday(day) })}
+          onGo={(day) => change({ from: shown.form !== 'month' && shown.days < 5 ? day : firstOfWeek(day) })}
         />
         <ButtonGroup aria-label={t('plan.form')}>
           {FORMS.map((form) => (

@@ -17,15 +17,18 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
   const people = usePeople();
   const [problem, setProblem] = useState<string | null>(null);
   const isKeeper = calendar.role === 'keeper';
-  const set = async (who: Pick<Share, 'personId' | 'groupId'>, role: CalendarRole | null) => {
+  const run = async (work: Promise<Share[]>) => {
     try {
-      queries.setQueryData(key, await api.setRole(calendar.id, { ...who, role }));
+      queries.setQueryData(key, await work);
       setProblem(null);
       await queries.invalidateQueries({ queryKey: ['board'] });
     } catch (error) {
       setProblem(problemText(t, asProblem(error)));
     }
   };
+  const set = (who: Pick<Share, 'personId' | 'groupId'>, role: CalendarRole | null) =>
+    run(api.setRole(calendar.id, { ...who, role }));
+  const handOver = (personId: string) => run(api.handOver(calendar.id, personId));
   const has = (id: string) => shares.data?.some((s) => s.personId === id || s.groupId === id);
   return (
     <SheetRow label={t('roles.title')}>
@@ -79,6 +82,23 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
             .filter((p) => !has(p.id))
             .map((p) => (
               <option key={p.id} value={`person ${p.id}`}>
+                {p.name}
+              </option>
+            ))}
+        </Form.Select>
+      )}
+      {isKeeper && (
+        <Form.Select
+          size="sm"
+          aria-label={t('roles.handOver')}
+          value=""
+          onChange={(e) => e.target.value && void handOver(e.target.value)}
+        >
+          <option value="">{t('roles.handOver')}</option>
+          {people.data?.people
+            .filter((p) => !shares.data?.some((s) => s.personId === p.id && s.role === 'keeper'))
+            .map((p) => (
+              <option key={p.id} value={p.id}>
                 {p.name}
               </option>
             ))}

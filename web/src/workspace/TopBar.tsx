@@ -2,11 +2,12 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Dropdown } from 'react-bootstrap';
 import { Link, NavLink } from 'react-router';
+import { useSettings } from '../account/useSettings';
 import { useWaiting } from '../proposals/useProposals';
 import { useOpenChecks } from '../checks/useChecks';
 import { api, type Session } from '../shared/api/client';
-import { LANGUAGES, setLanguage, useTexts, type Language } from '../shared/i18n';
-import { currentMode, MODES, setMode } from '../shared/theme/mode';
+import { LANGUAGES, useTexts, type Language } from '../shared/i18n';
+import { currentMode, MODES } from '../shared/theme/mode';
 import { Search } from './Search';
 
 const initials = (name: string): string =>
@@ -21,6 +22,7 @@ export const TopBar = ({ session }: { session: Session }) => {
   const queries = useQueryClient();
   const open = useOpenChecks();
   const waiting = useWaiting();
+  const { keep } = useSettings(session);
   const [mode, showMode] = useState(currentMode);
 
   const signOut = async () => {
@@ -71,7 +73,7 @@ export const TopBar = ({ session }: { session: Session }) => {
               key={code}
               lang={code}
               active={language === code}
-              onClick={() => setLanguage(code)}
+              onClick={() => void keep({ language: code })}
             >
               {LANGUAGES[code]}
             </Dropdown.Item>
@@ -84,20 +86,28 @@ export const TopBar = ({ session }: { session: Session }) => {
               key={choice}
               active={mode === choice}
               onClick={() => {
-                setMode(choice);
                 showMode(choice);
+                void keep({ theme: choice });
               }}
             >
               {t(`theme.${choice}`)}
             </Dropdown.Item>
           ))}
           <Dropdown.Divider />
+          <Dropdown.Item as={Link} to="/account">
+            {t('nav.account')}
+          </Dropdown.Item>
           <Dropdown.Item as={Link} to="/people">
             {t('nav.people')}
           </Dropdown.Item>
           {session.person.role === 'administrator' && (
             <Dropdown.Item as={Link} to="/who-sees">
               {t('nav.whoSees')}
+            </Dropdown.Item>
+          )}
+          {session.person.role === 'administrator' && (
+            <Dropdown.Item as={Link} to="/log">
+              {t('nav.log')}
             </Dropdown.Item>
           )}
           <Dropdown.Divider />

@@ -8,7 +8,7 @@ import {
   daysBetween,
   firstOfMonth,
   formatDay,
-  monday,
+  firstOfWeek,
   type Day,
 } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
@@ -65,7 +65,7 @@ export const YearStrip = ({ from, days, maxDays, today, onChange }: Props) => {
   for (let m = firstOfMonth(data.first); m <= data.last; m = addMonths(m, 1)) months.push(m);
   const windowX = Math.max(0, x(from));
   const windowWidth = Math.max(16, Math.min(width, x(addDays(from, days))) - windowX);
-  const snap = (day: Day) => (days >= 5 || maxDays === null ? monday(day) : day);
+  const snap = (day: Day) => (days >= 5 || maxDays === null ? firstOfWeek(day) : day);
 
   const moved = (e: PointerEvent) => {
     const d = drag.current;

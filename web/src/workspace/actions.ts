@@ -260,11 +260,19 @@ export const useActions = () => {
           (c) => t('done.changed', { title: c.title }),
           (c) => api.changeCalendar(c.id, { ...calendarInputOf(before), version: c.version }),
         ),
-      setReach: (before: Calendar, reach: Reach) =>
+      setReach: (before: Calendar, reach: Reach, isOutOfSearch = before.isOutOfSearch) =>
         act(
-          api.setReach(before.id, reach, before.version),
-          (c) => t(c.reach.everyone === 'nothing' ? 'done.closed' : 'done.opened', { title: c.title }),
-          (c) => api.setReach(c.id, before.reach, c.version),
+          api.setReach(before.id, reach, isOutOfSearch, before.version),
+          (c) =>
+            t(
+              c.reach.everyone === before.reach.everyone
+                ? 'done.changed'
+                : c.reach.everyone === 'nothing'
+                  ? 'done.closed'
+                  : 'done.opened',
+              { title: c.title },
+            ),
+          (c) => api.setReach(c.id, before.reach, before.isOutOfSearch, c.version),
         ),
       binCalendar: (calendar: Calendar) =>
         act(

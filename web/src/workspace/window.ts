@@ -1,6 +1,6 @@
 import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
-import { monday, type Day } from '../shared/dates';
+import { firstOfWeek, type Day } from '../shared/dates';
 import { useBoardSettings } from './useArrangement';
 
 export const FORMS = ['lanes', 'month', 'hours', 'list'] as const;
@@ -39,7 +39,7 @@ export const useBoardWindow = (today: Day): [BoardWindow, (change: WindowChange)
     return {
       form,
       by: params.get('by') === 'places' ? 'places' : 'calendars',
-      from: isDay(from) ? from : narrow ? today : monday(today),
+      from: isDay(from) ? from : narrow ? today : firstOfWeek(today),
       days:
         days >= 1
           ? Math.min(days, MAX_DAYS[form])

@@ -4,7 +4,7 @@ import { Button, Form } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type ApiProblem, type Session, type SchoolYear, type YearPlan } from '../shared/api/client';
 import { DateField } from '../shared/DateField';
-import { addDays, dayOf, shortDay } from '../shared/dates';
+import { addDays, dayOf, dayRangeText, shortDay } from '../shared/dates';
 import { FieldProblem } from '../shared/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
@@ -19,7 +19,13 @@ import { draftOfYear, firstYear, lettersOf, nextYear, yearName, type DaySpan, ty
 import './year.scss';
 
 /** The school's years: chosen by the address, or the one around today. */
-export const SchoolYearPage = ({ school }: { school: Session['school'] }) => {
+interface PageProps {
+  school: Session['school'];
+  /** The years are the administrators' to keep; others read them. */
+  isAdministrator: boolean;
+}
+
+export const SchoolYearPage = ({ school, isAdministrator }: PageProps) => {
   const { t } = useTexts();
   const [params, setParams] = useSearchParams();
   const years = useQuery({ queryKey: ['school-years'], queryFn: api.schoolYears });
@@ -52,21 +58,47 @@ export const SchoolYearPage = ({ school }: { school: Session['school'] }) => {
               {yearName(y)}
             </Button>
           ))}
-          <Button variant="outline-primary" active={isNew} aria-pressed={isNew} onClick={() => show('next')}>
-            {all.length === 0 ? t('year.first') : t('year.next')}
-          </Button>
+          {isAdministrator && (
+            <Button variant="outline-primary" active={isNew} aria-pressed={isNew} onClick={() => show('next')}>
+              {all.length === 0 ? t('year.first') : t('year.next')}
+            </Button>
+          )}
         </div>
-        <p className="quiet">{t('year.hint')}</p>
+        <p className="quiet">{t(isAdministrator ? 'year.hint' : 'year.hintMember')}</p>
       </div>
-      <YearEditor
-        key={year?.id ?? `new ${all.length}`}
-        year={year}
-        blank={year ? draftOfYear(year) : latest ? nextYear(latest) : firstYear(school.today)}
-        today={school.today}
-        onSaved={show}
-        onRemoved={() => setParams({})}
-      />
+      {!isAdministrator && year && <YearRead year={year} />}
+      {isAdministrator && (
+        <YearEditor
+          key={year?.id ?? `new ${all.length}`}
+          year={year}
+          blank={year ? draftOfYear(year) : latest ? nextYear(latest) : firstYear(school.today)}
+          today={school.today}
+          onSaved={show}
+          onRemoved={() => setParams({})}
+        />
+      )}
     </main>
+  );
+};
+
+/** A year for those who do not keep it. */
+const YearRead = ({ year }: { year: SchoolYear }) => {
+  const { t, language } = useTexts();
+  return (
+    <div className="year-read">
+      {(['terms', 'closures'] as const).map((part) => (
+        <section key={part} aria-label={t(`year.${part}`)}>
+          <h2>{t(`year.${part}`)}</h2>
+          <ul>
+            {year[part].map((span) => (
+              <li key={`${span.name} ${span.first}`}>
+                {span.name} <span className="quiet">{dayRangeText(span.first, span.last, language)}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      ))}
+    </div>
   );
 };
 

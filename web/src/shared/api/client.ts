@@ -52,6 +52,9 @@ export type PublicationInput = Schemas['PublicationInput'];
 export type Proof = Schemas['ProofDto'];
 export type Session = Schemas['SessionDto'];
 export type Year = Schemas['YearDto'];
+export type PersonSettings = Schemas['PersonSettingsDto'];
+export type Account = Schemas['AccountDto'];
+export type FactorSetup = Schemas['FactorSetupDto'];
 
 const client = createClient<paths>({ baseUrl: '/', fetch: (request) => fetch(request) });
 
@@ -100,7 +103,9 @@ const byId = (id: string) => ({ params: { path: { id } } });
 export const api = {
   installation: () => unwrap(client.GET('/api/installation')),
   session: () => unwrap(client.GET('/api/session')),
-  signIn: (email: string, password: string) => unwrap(client.POST('/api/session', { body: { email, password } })),
+  signIn: (email: string, password: string, code: string | null = null) =>
+    unwrap(client.POST('/api/session', { body: { email, password, code } })),
+  firstRun: (body: Schemas['FirstRunInput']) => unwrap(client.POST('/api/first-run', { body })),
   signOut: () => unwrap(client.DELETE('/api/session')),
 
   people: () => unwrap(client.GET('/api/people')),
@@ -123,6 +128,25 @@ export const api = {
   newPassword: (token: string, password: string) =>
     unwrap(client.POST('/api/new-password', { body: { token, password } })),
   signOutElsewhere: () => unwrap(client.POST('/api/me/sign-out')),
+  account: () => unwrap(client.GET('/api/me/account')),
+  keepSettings: (body: PersonSettings) => unwrap(client.PUT('/api/me/settings', { body })),
+  rename: (name: string) => unwrap(client.PUT('/api/me/name', { body: { name } })),
+  changePassword: (current: string, password: string) =>
+    unwrap(client.PUT('/api/me/password', { body: { current, password } })),
+  wishEmail: (email: string, password: string) => unwrap(client.POST('/api/me/email', { body: { email, password } })),
+  takeEmail: (token: string) => unwrap(client.POST('/api/new-address', { body: { token } })),
+  beginFactor: (password: string) => unwrap(client.POST('/api/me/second-factor', { body: { password, code: null } })),
+  confirmFactor: (password: string, code: string) =>
+    unwrap(client.POST('/api/me/second-factor/confirm', { body: { password, code } })),
+  recoveryCodes: (password: string) =>
+    unwrap(client.POST('/api/me/second-factor/recovery-codes', { body: { password, code: null } })),
+  factorOff: (password: string) => unwrap(client.POST('/api/me/second-factor/off', { body: { password, code: null } })),
+  unlockPerson: (id: string) => unwrap(client.DELETE('/api/people/{id}/second-factor', byId(id))),
+  erasePerson: (id: string) => unwrap(client.POST('/api/people/{id}/erase', byId(id))),
+  audit: (person: string | null, before: string | null) =>
+    unwrap(client.GET('/api/audit', { params: { query: { ...(person && { person }), ...(before && { before }) } } })),
+  handOver: (id: string, personId: string) =>
+    unwrap(client.POST('/api/calendars/{id}/hand-over', { ...byId(id), body: { personId } })),
 
   /** The board with one's own eyes, or as an audience or a person sees it. */
   board: (from: string, to: string, look?: string | null) =>
@@ -159,8 +183,8 @@ export const api = {
 
   addCalendar: (body: CalendarInput) => unwrap(client.POST('/api/calendars', { body })),
   changeCalendar: (id: string, body: CalendarInput) => unwrap(client.PUT('/api/calendars/{id}', { ...byId(id), body })),
-  setReach: (id: string, reach: Reach, version: number) =>
-    unwrap(client.PUT('/api/calendars/{id}/reach', { ...byId(id), body: { ...reach, version } })),
+  setReach: (id: string, reach: Reach, isOutOfSearch: boolean, version: number) =>
+    unwrap(client.PUT('/api/calendars/{id}/reach', { ...byId(id), body: { ...reach, isOutOfSearch, version } })),
   calendarContents: (id: string) => unwrap(client.GET('/api/calendars/{id}/contents', byId(id))),
   binCalendar: (id: string, version: number) =>
     unwrap(client.DELETE('/api/calendars/{id}', { params: { path: { id }, query: { version } } })),

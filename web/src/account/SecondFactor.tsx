@@ -1,0 +1,123 @@
+import { useState, type FormEvent } from 'react';
+import { Button, Form } from 'react-bootstrap';
+import { api, type Account, type FactorSetup } from '../shared/api/client';
+import { CopyField } from '../shared/CopyField';
+import { FieldProblem } from '../shared/FieldProblem';
+import { useTexts } from '../shared/i18n';
+import { OwnPassword, useOwnForm } from './AccountPage';
+
+type Step = 'setUp' | 'newCodes' | 'off';
+
+/** Codes of an authenticator beside the password, and the recovery codes for when it is lost. */
+export const SecondFactor = ({ account }: { account: Account }) => {
+  const { t } = useTexts();
+  const form = useOwnForm();
+  const [step, setStep] = useState<Step | null>(null);
+  const [password, setPassword] = useState('');
+  const [setup, setSetup] = useState<FactorSetup | null>(null);
+  const [code, setCode] = useState('');
+  const [codes, setCodes] = useState<string[] | null>(null);
+
+  const close = () => {
+    setStep(null);
+    setSetup(null);
+    setPassword('');
+    setCode('');
+  };
+  const send = async (e: FormEvent) => {
+    e.preventDefault();
+    if (step === 'off') {
+      if (await form.send(() => api.factorOff(password), t('account.factorOff'))) close();
+    } else if (step === 'newCodes') {
+      if (await form.send(async () => setCodes((await api.recoveryCodes(password)).codes), null)) close();
+    } else if (setup) {
+      if (await form.send(async () => setCodes((await api.confirmFactor(password, code)).codes), t('account.factorOn')))
+        close();
+    } else {
+      await form.send(async () => setSetup(await api.beginFactor(password)), null);
+    }
+  };
+
+  if (codes)
+    return (
+      <div className="notice notice-plain" role="status">
+        <p>{t('account.codesOnce')}</p>
+        <ul className="recovery-codes">
+          {codes.map((one) => (
+            <li key={one}>
+              <code>{one}</code>
+            </li>
+          ))}
+        </ul>
+        <Button size="sm" onClick={() => setCodes(null)}>
+          {t('account.codesKept')}
+        </Button>
+      </div>
+    );
+  if (!step)
+    return (
+      <div className="account-form">
+        <strong>{account.hasSecondFactor ? t('account.factorIsOn') : t('account.factorIsOff')}</strong>
+        {account.hasSecondFactor ? (
+          <>
+            <span className="quiet">{t('account.codesLeft', { count: account.recoveryCodes })}</span>
+            <Button size="sm" variant="outline-primary" onClick={() => setStep('newCodes')}>
+              {t('account.newCodes')}
+            </Button>
+            <Button size="sm" variant="outline-danger" onClick={() => setStep('off')}>
+              {t('account.turnOff')}
+            </Button>
+          </>
+        ) : (
+          <Button size="sm" variant="outline-primary" onClick={() => setStep('setUp')}>
+            {t('account.turnOn')}
+          </Button>
+        )}
+      </div>
+    );
+  return (
+    <Form noValidate className="account-form" onSubmit={(e: FormEvent) => void send(e)}>
+      {!setup && (
+        <OwnPassword
+          label={t('account.current')}
+          value={password}
+          wrong={form.wrong('password') ?? form.wrong('code') ?? form.other}
+          onChange={setPassword}
+        />
+      )}
+      {setup && (
+        <div className="factor-setup">
+          <img
+            src={`data:image/svg+xml;utf8,${encodeURIComponent(setup.picture)}`}
+            alt={t('account.picture')}
+            width={180}
+            height={180}
+          />
+          <div>
+            <p>{t('account.scan')}</p>
+            <CopyField label={t('account.secret')} copyLabel={t('account.secretCopy')} value={setup.secret} />
+            <label>
+              {t('account.code')}
+              <Form.Control
+                size="sm"
+                autoFocus
+                inputMode="numeric"
+                autoComplete="one-time-code"
+                value={code}
+                isInvalid={form.wrong('code') !== null}
+                onChange={(e) => setCode(e.target.value)}
+              />
+              <FieldProblem text={form.wrong('code') ?? form.wrong('password') ?? form.other} />
+            </label>
+          </div>
+        </div>
+      )}
+      <Button type="submit" size="sm" disabled={!password || (setup !== null && !code)}>
+        {t(setup ? 'account.confirm' : step === 'off' ? 'account.turnOff' : 'account.goOn')}
+      </Button>
+      <Button size="sm" variant="outline-primary" onClick={close}>
+        {t('cancel')}
+      </Button>
+    </Form>
+  );
+};
