@@ -57,6 +57,23 @@ test('people', async ({ page }) => {
   await take(page, 'people');
 });
 
+test('proposals', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/proposals');
+  await expect(page.getByText('Four Fridays before the test.')).toBeVisible();
+  await page.keyboard.press('j');
+  await page.keyboard.press('j');
+  await expect(page.getByText('Old quay')).toBeVisible();
+  await take(page, 'proposals');
+});
+
+test('account', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/account');
+  await expect(page.getByRole('heading', { name: 'Second factor' })).toBeVisible();
+  await take(page, 'account');
+});
+
 test('who sees what', async ({ page }) => {
   await signIn(page);
   await page.goto('/who-sees');

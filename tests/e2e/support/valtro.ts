@@ -1,3 +1,4 @@
+import AxeBuilder from '@axe-core/playwright';
 import { expect, type APIRequestContext, type Browser, type BrowserContext, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
 
@@ -124,4 +125,20 @@ export const invitedPerson = async (page: Page, browser: Browser, name: string):
   await other.getByRole('button', { name: 'Go in' }).click();
   await expect(other.getByRole('button', { name: new RegExp(name) })).toBeVisible();
   return other;
+};
+
+/** What is not accessible on a page (WCAG 2.2 AA), or in parts of it. */
+export const violations = async (page: Page, ...parts: string[]) => {
+  const builder = new AxeBuilder({ page });
+  for (const part of parts) builder.include(part);
+  const { violations: found } = await builder
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  return found.map(
+    (v) =>
+      `${v.id}: ${v.nodes
+        .map((n) => n.target.join(' '))
+        .slice(0, 4)
+        .join(' | ')}`,
+  );
 };

@@ -41,9 +41,9 @@ test('from an event typed in to a visitor of the school’s website reading it',
   // Opened to everyone, after being told what that means.
   await lane.getByRole('button', { name, exact: false }).filter({ hasText: 'members only' }).click();
   const sheet = page.getByRole('complementary', { name });
-  await sheet.getByRole('button', { name: 'Open to everyone …' }).click();
+  await sheet.getByLabel('What Everyone get of the calendar').selectOption('everything');
   await expect(sheet.getByRole('alert')).toContainText(
-    `Anyone on the internet can then read all 2 events of “${name}”`,
+    `Anyone on the internet can then read “${name}”: 2 events, from`,
   );
   await sheet.getByRole('button', { name: 'Open it' }).click();
   await expect(lane.getByText('everyone reads all')).toBeVisible();
@@ -91,7 +91,7 @@ test('from an event typed in to a visitor of the school’s website reading it',
 
   // Closed again: nothing of it is left outside.
   await lane.getByRole('button').filter({ hasText: 'everyone reads all' }).click();
-  await sheet.getByRole('button', { name: 'Close it again' }).click();
+  await sheet.getByLabel('What Link holders get of the calendar').selectOption('nothing');
   await expect(lane.getByText('members only')).toBeVisible();
   await visitor.reload();
   await embed.getByRole('button', { name: 'List' }).click();

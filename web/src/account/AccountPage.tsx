@@ -70,12 +70,16 @@ const WEEK_STARTS = ['monday', 'sunday', 'saturday'] as const;
 const Looks = ({ session }: { session: Session }) => {
   const { t, language } = useTexts();
   const { settings, keep } = useSettings(session);
+  const { tell } = useUndo();
   const zones = useQuery({ queryKey: ['zones'], queryFn: api.zones, staleTime: Infinity });
   const [zone, setZone] = useState(settings.zone ?? '');
   const [problem, setProblem] = useState<string | null>(null);
   const set = (change: Partial<PersonSettings>) => {
     setProblem(null);
-    void keep(change).catch((error: unknown) => setProblem(problemText(t, asProblem(error))));
+    keep(change).then(
+      () => tell(t('account.kept')),
+      (error: unknown) => setProblem(problemText(t, asProblem(error))),
+    );
   };
   return (
     <Block title={t('account.looks')} hint={t('account.looksHint')}>
@@ -105,7 +109,7 @@ const Looks = ({ session }: { session: Session }) => {
               if (e.target.value === '') set({ zone: null });
               else if (zones.data?.includes(e.target.value)) set({ zone: e.target.value });
             }}
-            onBlur={() => zone && !zones.data?.includes(zone) && set({ zone })}
+            onBlur={() => zone && zone !== settings.zone && set({ zone })}
           />
           <datalist id="own-zones">
             {zones.data?.map((name) => (

@@ -385,19 +385,19 @@ const LookAs = ({ publication }: { publication: Publication }) => {
     <div className="look-as">
       <Form.Select
         size="sm"
-        aria-label={t('publish.look')}
+        aria-label={t('publish.lookAs')}
         title={t('publish.lookHint')}
         value={look}
         onChange={(e) => setLook(e.target.value)}
       >
         {(['members', 'linkHolders', 'everyone'] as const).map((audience) => (
           <option key={audience} value={audience}>
-            {t('publish.look')}: {t(`look.${audience}`)}
+            {t('publish.lookAs')}: {t(`look.${audience}`)}
           </option>
         ))}
         {people.data?.people.map((p) => (
           <option key={p.id} value={p.id}>
-            {t('publish.look')}: {p.name}
+            {t('publish.lookAs')}: {p.name}
           </option>
         ))}
       </Form.Select>

@@ -114,7 +114,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
   const context = [
     first && t('plan.week', { week: first.teachingWeek, term: first.term?.toLocaleLowerCase() }),
     first?.weekLetter && t('plan.letter', { letter: first.weekLetter }),
-    t('timesIn', { place: zoneCity(school.zone) }),
+    t('timesIn', { place: zoneCity(data?.zone ?? school.zone) }),
   ].filter(Boolean);
   const calendar = data?.calendars.find((c) => chosen?.kind === 'calendar' && c.id === chosen.id);
 
