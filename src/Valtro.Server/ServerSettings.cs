@@ -23,9 +23,14 @@ public sealed record ServerSettings(string Database, string Address, string WebF
         (configuration["STAND_INS"] ?? "").TrimEnd('/'),
         Uri.TryCreate(configuration["SMTP"], UriKind.Absolute, out var smtp) ? smtp : null,
         configuration["MAIL_FROM"] ?? "valtro@localhost",
-        Math.Max(60, configuration.GetValue("REQUESTS_A_MINUTE", 1200)),
+        Math.Max(60, Number(configuration, "REQUESTS_A_MINUTE", 1200)),
         [.. (configuration["PROXIES"] ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(IPAddress.Parse)],
-        TimeSpan.FromSeconds(Math.Clamp(configuration.GetValue("DIGEST_SECONDS", 900), 1, 86_400)));
+        TimeSpan.FromSeconds(Math.Clamp(Number(configuration, "DIGEST_SECONDS", 900), 1, 86_400)));
+
+    private static int Number(IConfiguration configuration, string name, int otherwise) =>
+        string.IsNullOrWhiteSpace(configuration[name]) ? otherwise
+        : int.TryParse(configuration[name], out var number) ? number
+        : throw new InvalidOperationException($"VALTRO_{name} has to be a number.");
 
     /// <summary>The address of one of a publication's outlets.</summary>
     public string OutletUrl(string key, string outlet) => $"{Address}/p/{key}{outlet}";

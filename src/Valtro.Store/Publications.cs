@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Dapper;
 using NodaTime;
 using Npgsql;
@@ -8,7 +9,14 @@ using Valtro.Core.Reach;
 namespace Valtro.Store;
 
 /// <summary>What an outlet needs to know before anything else.</summary>
-public sealed record PublicationState(Guid Id, Guid SchoolId, long Revision, Instant ChangedAt, Instant? TakenDownAt);
+/// <param name="Id">The publication.</param>
+/// <param name="SchoolId">Its school.</param>
+/// <param name="Revision">Grows with every change that can alter what goes out.</param>
+/// <param name="ChangedAt">When it last grew.</param>
+/// <param name="IsGone">Whether its links were taken down, or this one was replaced.</param>
+/// <param name="From">When it begins to go out; null for at once.</param>
+/// <param name="Until">When it stops; null for never.</param>
+public sealed record PublicationState(Guid Id, Guid SchoolId, long Revision, Instant ChangedAt, bool IsGone, Instant? From, Instant? Until);
 
 /// <summary>A publication with all it is made from.</summary>
 public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events, SchoolLists Lists);
@@ -17,7 +25,7 @@ public sealed record PublicationContents(Publication Publication, IReadOnlyList<
 public sealed class Publications(Connections db)
 {
     private const string Columns =
-        "id, key, title, introduction, audience, detail, first_view, language, version, revision, changed_at, taken_down_at, "
+        "id, key, title, introduction, audience, detail, first_view, language, version, revision, changed_at, taken_down_at, choices::text as choices, "
         + "array(select calendar_id from publication_calendar pc where pc.publication_id = p.id order by position) as calendar_ids";
 
     public async Task<IReadOnlyList<Publication>> ListAsync(Guid schoolId)
@@ -38,9 +46,17 @@ public sealed class Publications(Connections db)
     public async Task<PublicationState?> StateAsync(string key)
     {
         await using var connection = await db.OpenForAllAsync();
-        var row = await connection.QuerySingleOrDefaultAsync<StateRow>(
-            "select id, school_id, revision, changed_at, taken_down_at from publication where key = @key", new { key });
-        return row is null ? null : new PublicationState(row.Id, row.SchoolId, row.Revision, row.ChangedAt, row.TakenDownAt);
+        return await connection.QuerySingleOrDefaultAsync<PublicationState>(
+            """
+            select id, school_id, revision, changed_at, taken_down_at is not null as is_gone,
+                (choices->>'from')::timestamptz as "from", (choices->>'until')::timestamptz as until
+            from publication where key = @key
+            union all
+            select p.id, p.school_id, p.revision, p.changed_at, true, null, null
+            from publication_old_key o join publication p on p.id = o.publication_id
+            where o.key = @key and not exists (select from publication where key = @key)
+            """,
+            new { key });
     }
 
     /// <summary>A publication with its calendars and events as of one moment.</summary>
@@ -70,17 +86,19 @@ public sealed class Publications(Connections db)
         var sql = before is null
             ? """
               insert into publication (id, school_id, key, title, introduction, audience, detail, first_view, language,
-                  version, revision, changed_at, created_at, taken_down_at)
+                  choices, version, revision, changed_at, created_at, taken_down_at)
               values (@Id, @SchoolId, @Key, @Title, @Introduction, @Audience, @Detail, @FirstView, @Language,
-                  @Version, @Revision, date_trunc('second', @ChangedAt), @Now, @TakenDownAt)
+                  @Choices::jsonb, @Version, @Revision, date_trunc('second', @ChangedAt), @Now, @TakenDownAt)
               """
             : """
               update publication set key = @Key, title = @Title, introduction = @Introduction, audience = @Audience,
-                  detail = @Detail, first_view = @FirstView, language = @Language, version = @Version,
+                  detail = @Detail, first_view = @FirstView, language = @Language, choices = @Choices::jsonb, version = @Version,
                   taken_down_at = @TakenDownAt, revision = revision + 1,
                   changed_at = greatest(date_trunc('second', @Now), date_trunc('second', changed_at) + interval '1 second')
               where id = @Id and school_id = @SchoolId and version = @Expected
               """;
+        if (await write.Connection.ExecuteScalarAsync<bool>("select publication_key_retired(@Key, @Id)", new { after.Key, after.Id }))
+            throw new TakenException();
         try
         {
             if (await write.Connection.ExecuteAsync(sql, parameters) == 0)
@@ -89,6 +107,12 @@ public sealed class Publications(Connections db)
         catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.UniqueViolation)
         {
             throw new TakenException();
+        }
+        if (before is not null && before.Key != after.Key)
+        {
+            await write.Connection.ExecuteAsync(
+                "insert into publication_old_key (key, school_id, publication_id, replaced_at) values (@Key, @SchoolId, @Id, @Now) on conflict do nothing",
+                new { before.Key, author.SchoolId, before.Id, author.Now });
         }
         await write.Connection.ExecuteAsync(
             """
@@ -112,15 +136,6 @@ public sealed class Publications(Connections db)
         return row?.ToPublication();
     }
 
-    private sealed class StateRow
-    {
-        public Guid Id { get; init; }
-        public Guid SchoolId { get; init; }
-        public long Revision { get; init; }
-        public Instant ChangedAt { get; init; }
-        public Instant? TakenDownAt { get; init; }
-    }
-
     private sealed class Row
     {
         public Row()
@@ -141,6 +156,7 @@ public sealed class Publications(Connections db)
             Revision = p.Revision;
             ChangedAt = p.ChangedAt;
             TakenDownAt = p.TakenDownAt;
+            Choices = JsonSerializer.Serialize(p.Choices, WriteTransaction.Json);
             CalendarIds = [.. p.CalendarIds];
         }
 
@@ -156,6 +172,7 @@ public sealed class Publications(Connections db)
         public long Revision { get; init; }
         public Instant ChangedAt { get; init; }
         public Instant? TakenDownAt { get; init; }
+        public string Choices { get; init; } = "{}";
         public Guid[] CalendarIds { get; init; } = [];
 
         public Publication ToPublication() => new()
@@ -173,6 +190,7 @@ public sealed class Publications(Connections db)
             Revision = Revision,
             ChangedAt = ChangedAt,
             TakenDownAt = TakenDownAt,
+            Choices = JsonSerializer.Deserialize<PublicationChoices>(Choices, WriteTransaction.Json)!,
         };
     }
 }

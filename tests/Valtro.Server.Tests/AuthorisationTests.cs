@@ -151,6 +151,8 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("DELETE /api/templates/{id:guid}", Who.Editor, $"/api/templates/{nobody}");
         yield return new Row("POST /api/publications", Who.Keeper, Body: new { key = "authorised-calendar", title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en" });
         yield return new Row("PUT /api/publications/{id:guid}", Who.Keeper, $"/api/publications/{publication}", new { title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en", version = Stale });
+        yield return new Row("POST /api/publications/{id:guid}/key", Who.Keeper, $"/api/publications/{publication}/key", new { version = Stale });
+        yield return new Row("POST /api/publications/{id:guid}/duplicate", Who.Keeper, $"/api/publications/{publication}/duplicate");
         yield return new Row("POST /api/publications/{id:guid}/take-down", Who.Keeper, $"/api/publications/{publication}/take-down");
         yield return new Row("POST /api/publications/{id:guid}/put-up", Who.Keeper, $"/api/publications/{publication}/put-up");
         yield return new Row("GET /api/publications/{id:guid}/look/page", Who.Keeper, $"/api/publications/{publication}/look/page?look=members");

@@ -41,6 +41,34 @@ public sealed record EventDates(
         }
     }
 
+    /// <summary>Whether a date of it touches the days from one day to another.</summary>
+    /// <param name="from">The first day; null for no bound.</param>
+    /// <param name="after">The day after the last; null for no bound.</param>
+    /// <param name="zone">In whose days; a side without a bound is compared in the event's own.</param>
+    public bool Touches(LocalDate? from, LocalDate? after, DateTimeZone zone)
+    {
+        if (from is { } first && after is { } end)
+        {
+            for (var day = first; day < end; day = day.PlusDays(TimeWindow.MaxDays))
+            {
+                if (In(new TimeWindow(day, LocalDate.Min(day.PlusDays(TimeWindow.MaxDays), end), zone)).Any())
+                    return true;
+            }
+            return false;
+        }
+        var moved = Changes.Where(c => c.Timing is not null).ToList();
+        var gone = Skips.Concat(moved.Select(c => c.Date)).ToHashSet();
+        var others = new SeriesDates(Given, [.. gone.Order()], Extras);
+        LocalDateTime End(EventTiming t) => t.Start.PlusNanoseconds(t.Length.ToInt64Nanoseconds());
+        if (from is { } since)
+        {
+            var midnight = since.AtMidnight();
+            return moved.Any(c => c.Timing!.Start >= midnight || End(c.Timing!) > midnight)
+                || others.From(midnight.PlusNanoseconds(-Given.Timing.Length.ToInt64Nanoseconds())).Any(d => !gone.Contains(d) && (d >= midnight || d.PlusNanoseconds(Given.Timing.Length.ToInt64Nanoseconds()) > midnight));
+        }
+        return after is not { } until || moved.Any(c => c.Timing!.Start < until.AtMidnight()) || others.FirstStarts(1).Any(d => d < until.AtMidnight());
+    }
+
     /// <summary>What differs on a date, or null.</summary>
     public EventChange? Of(LocalDateTime date)
     {

@@ -15,7 +15,11 @@ namespace Valtro.Core.ICalendar;
 /// <param name="FeedUrl">SOURCE (RFC 7986, 5.8): where this file comes from.</param>
 /// <param name="BusyTitle">What stands for the title of an event that shows its times only.</param>
 /// <param name="FilesUrl">Where files are, for exactly the feed's audience: their identity follows.</param>
-public sealed record FeedHead(string Name, string Description, string PageUrl, string FeedUrl, string BusyTitle, string FilesUrl = "");
+public sealed record FeedHead(string Name, string Description, string PageUrl, string FeedUrl, string BusyTitle, string FilesUrl = "")
+{
+    /// <summary>How titles are written.</summary>
+    public PublicationChoices Choices { get; init; } = PublicationChoices.None;
+}
 
 /// <summary>
 /// Writes a projection as an iCalendar file (RFC 5545, RFC 7986). The bytes follow from the projection alone: no
@@ -126,7 +130,8 @@ public static class FeedWriter
 
     private static void End(ContentLines lines, PublishedEvent e, EventChange? change, FeedHead head)
     {
-        lines.Text("SUMMARY", change?.Title ?? e.Title ?? head.BusyTitle);
+        var title = change?.Title ?? e.Title;
+        lines.Text("SUMMARY", title is null ? head.BusyTitle : head.Choices.TitleOf(title, e, change?.Place ?? e.Place));
         if ((change?.Place ?? e.Place) is { Length: > 0 } place)
             lines.Text("LOCATION", place);
         if (e.Where is { Latitude: { } north, Longitude: { } east } && (change?.Place is null || e.Where.IsNamed(change.Place)))

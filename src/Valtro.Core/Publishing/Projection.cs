@@ -12,7 +12,8 @@ namespace Valtro.Core.Publishing;
 /// <param name="Title">Its name.</param>
 /// <param name="Mark">Its mark.</param>
 /// <param name="Detail">The most any of its events shows.</param>
-public sealed record PublishedCalendar(Guid Id, string Title, int Mark, Detail Detail);
+/// <param name="Tag">A short name for it; may be empty.</param>
+public sealed record PublishedCalendar(Guid Id, string Title, int Mark, Detail Detail, string Tag = "");
 
 /// <summary>
 /// An event as visitors get it: holds nothing that its detail does not allow, so that nothing downstream can show more.
@@ -141,7 +142,7 @@ public sealed record Projection(
     Instant ChangedAt,
     Instant? ValidUntil)
 {
-    /// <summary>Whether search engines are asked to leave it out: one of its calendars is kept from them.</summary>
+    /// <summary>Whether search engines are asked to leave it out: it is for link holders, or one of its calendars is kept from them.</summary>
     public bool IsOutOfSearch { get; init; }
 
     /// <summary>The events pages show: all but those just removed.</summary>
@@ -185,13 +186,14 @@ public sealed record Projection(
             if (!byId.TryGetValue(id, out var calendar))
                 continue;
             var decision = ReachDecision.For(calendar, audienceOf(calendar));
-            var detail = Lower(decision.Detail, publication.Detail);
+            var choice = publication.Choices.Of(id);
+            var detail = Lower(Lower(decision.Detail, publication.Detail), choice.Most);
             if (detail == Detail.Nothing)
             {
                 held.Add(new HeldBack(id, calendar.Title, decision.Reason, standing[id].Count(e => e.DeletedAt is null)));
                 continue;
             }
-            outgoing.Add((calendar, new PublishedCalendar(id, calendar.Title, calendar.Mark, detail)));
+            outgoing.Add((calendar, new PublishedCalendar(id, calendar.Title, calendar.Mark, detail, choice.Tag)));
             foreach (var why in standing[id]
                 .Where(e => e.DeletedAt is null)
                 .Select(e => ReachDecision.For(e, calendar, audienceOf(calendar), kept))
@@ -206,6 +208,15 @@ public sealed record Projection(
         var shown = new List<PublishedEvent>();
         Instant? validUntil = null;
         var changedAt = publication.ChangedAt;
+        (LocalDate? From, LocalDate? After)? days = null;
+        if (publication.Choices.IsByDay)
+        {
+            // What goes out is another with every day.
+            var today = now.InZone(zone).Date;
+            days = (publication.Choices.DaysBack is { } back ? today.PlusDays(-back) : null, publication.Choices.DaysAhead is { } ahead ? today.PlusDays(ahead + 1) : null);
+            changedAt = Instant.Max(changedAt, Zones.ToInstant(today.AtMidnight(), zone));
+            validUntil = Zones.ToInstant(today.PlusDays(1).AtMidnight(), zone);
+        }
         // An event that stands in several of the calendars goes out once.
         foreach (var e in outgoing.SelectMany(c => standing[c.Calendar.Id]).DistinctBy(e => e.Id))
         {
@@ -230,11 +241,30 @@ public sealed record Projection(
             }
             var plain = e.Plain;
             // A series can lose its last date when the school year changes.
-            if (!plain.IsNothing)
-                shown.Add(Show(e, plain, by, publication.Id, kept));
+            if (!plain.IsNothing && Chosen(publication.Choices, Show(e, plain, by, publication.Id, kept), days, zone) is { } sent)
+                shown.Add(sent);
         }
         shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
-        return new Projection(publication, zone, [.. outgoing.Select(c => c.Shown)], shown, held, changedAt, validUntil) { IsOutOfSearch = outgoing.Any(c => c.Calendar.IsOutOfSearch) };
+        return new Projection(publication, zone, [.. outgoing.Select(c => c.Shown)], shown, held, changedAt, validUntil)
+        {
+            IsOutOfSearch = publication.Audience != Audience.Everyone || outgoing.Any(c => c.Calendar.IsOutOfSearch),
+        };
+    }
+
+    // What of an event the publication's choices let through; null for nothing.
+    private static PublishedEvent? Chosen(PublicationChoices choices, PublishedEvent e, (LocalDate? From, LocalDate? After)? days, DateTimeZone zone)
+    {
+        if (!choices.Chooses(e))
+            return null;
+        if (choices.HidesCalledOff && e.Changes.Any(c => c.IsCalledOff))
+        {
+            var off = e.Changes.Where(c => c.IsCalledOff).Select(c => c.Date).ToHashSet();
+            e = e with { Skips = [.. e.Skips.Concat(off).Distinct().Order()], Changes = e.Changes.RemoveAll(c => off.Contains(c.Date)), Extras = e.Extras.RemoveAll(off.Contains) };
+            // A date that was all there is leaves nothing.
+            if (e.Rule is null && e.Extras.IsEmpty && off.Contains(e.Timing.Start))
+                return null;
+        }
+        return days is not { } bounds || e.Dates.Touches(bounds.From, bounds.After, zone) ? e : null;
     }
 
     private static Detail Lower(Detail a, Detail b) => a < b ? a : b;

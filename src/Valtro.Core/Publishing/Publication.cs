@@ -65,15 +65,20 @@ public sealed record Publication
     /// <summary>When the revision last grew.</summary>
     public required Instant ChangedAt { get; init; }
 
+    /// <summary>What of its calendars goes out, for which days and how long.</summary>
+    public PublicationChoices Choices { get; init; } = PublicationChoices.None;
+
     /// <summary>When its links were taken down, or null while they work.</summary>
     public Instant? TakenDownAt { get; init; }
 
     /// <summary>A publication from what a person gave, or the given one changed.</summary>
     /// <exception cref="InvalidInputException">
-    /// <c>title_missing</c>, <c>text_too_long</c>, <c>no_calendars</c>, <c>too_many_calendars</c>, <c>language_unknown</c>.
+    /// <c>title_missing</c>, <c>text_too_long</c>, <c>no_calendars</c>, <c>too_many_calendars</c>, <c>language_unknown</c>,
+    /// <c>audience_unknown</c>: it is for everyone, or for who has the link; or a code of the choices.
     /// </exception>
     public static Publication Apply(
-        Publication? old, Guid id, string key, string? title, string? introduction, IReadOnlyList<Guid> calendarIds, OutletView firstView, string? language, Instant now)
+        Publication? old, Guid id, string key, string? title, string? introduction, IReadOnlyList<Guid> calendarIds, OutletView firstView, string? language, Instant now,
+        Audience audience = Audience.Everyone, PublicationChoices? choices = null)
     {
         var calendars = calendarIds.Distinct().ToList();
         if (calendars.Count == 0)
@@ -89,9 +94,12 @@ public sealed record Publication
             Title = Texts.Title(title, "title", MaxTitle),
             Introduction = Texts.Optional(introduction, "introduction", MaxIntroduction),
             CalendarIds = calendars,
-            Audience = Audience.Everyone,
+            Audience = audience is Audience.Everyone or Audience.LinkHolders
+                ? audience
+                : throw new InvalidInputException("audience_unknown", "audience", "A publication is for everyone, or for whoever has the link."),
             Detail = Detail.Everything,
             FirstView = firstView,
+            Choices = (choices ?? old?.Choices ?? PublicationChoices.None).Checked(),
             Language = language,
             Version = (old?.Version ?? 0) + 1,
             Revision = old?.Revision ?? 1,

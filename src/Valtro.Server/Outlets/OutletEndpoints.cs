@@ -1,4 +1,6 @@
+using System.Diagnostics.CodeAnalysis;
 using Microsoft.Net.Http.Headers;
+using NodaTime;
 using Valtro.Server.Api;
 using Valtro.Server.Files;
 using Valtro.Store;
@@ -35,8 +37,8 @@ internal static class OutletEndpoints
     private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, Store.Publications store, Contents contents, OutletRenderer outlet)
     {
         var state = key.Length <= 60 ? await store.StateAsync(key) : null;
-        if (state is null or { TakenDownAt: not null })
-            return await GoneAsync(http, state is not null, isFeed: false);
+        if (!IsOut(http, state))
+            return await GoneAsync(http, WasThere(http, state), isFeed: false);
         var projection = await outlet.ProjectAsync(state, id);
         var file = projection.Shown.SelectMany(e => e.Facts.Files).FirstOrDefault(f => f.Id == id);
         var isPicture = file is null && projection.Shown.Any(e => e.Facts.Picture?.Id == id);
@@ -50,8 +52,8 @@ internal static class OutletEndpoints
     {
         var store = http.RequestServices.GetRequiredService<Store.Publications>();
         var state = key.Length <= 60 ? await store.StateAsync(key) : null;
-        if (state is null or { TakenDownAt: not null })
-            return await GoneAsync(http, state is not null, isFeed);
+        if (!IsOut(http, state))
+            return await GoneAsync(http, WasThere(http, state), isFeed);
 
         var rendered = await render(state);
         var (body, encoding) = Choose(http.Request, rendered);
@@ -74,6 +76,14 @@ internal static class OutletEndpoints
             await http.Response.Body.WriteAsync(body, http.RequestAborted);
         return Results.Empty;
     }
+
+    private static Instant Now(HttpContext http) => http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant();
+
+    private static bool IsOut(HttpContext http, [NotNullWhen(true)] PublicationState? state) =>
+        state is { IsGone: false } && !(state.From > Now(http)) && !(state.Until <= Now(http));
+
+    // What is still to come is not told of.
+    private static bool WasThere(HttpContext http, PublicationState? state) => state is not null && (state.IsGone || state.Until <= Now(http));
 
     private static async Task<IResult> GoneAsync(HttpContext http, bool wasThere, bool isFeed)
     {

@@ -74,7 +74,10 @@ internal sealed class OutletRenderer(
         var publication = projection.Publication;
         var texts = OutletTexts.For(publication.Language);
         var head = new FeedHead(
-            $"{school.ShortName}: {publication.Title}", publication.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), texts["busy"], settings.OutletUrl(key, "/files/"));
+            $"{school.ShortName}: {publication.Title}", publication.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), texts["busy"], settings.OutletUrl(key, "/files/"))
+        {
+            Choices = publication.Choices,
+        };
         return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection);
     }
 

@@ -1,4 +1,5 @@
 using System.Security.Claims;
+using System.Security.Cryptography;
 using System.Text.RegularExpressions;
 using NodaTime;
 using Valtro.Core;
@@ -13,19 +14,59 @@ using Valtro.Store;
 namespace Valtro.Server.Publications;
 
 internal sealed record PublicationInput(
-    string? Key, string? Title, string? Introduction, IReadOnlyList<Guid>? CalendarIds, OutletView FirstView, string? Language, int? Version);
+    string? Key, string? Title, string? Introduction, IReadOnlyList<Guid>? CalendarIds, OutletView FirstView, string? Language, int? Version,
+    Audience Audience = Audience.Everyone, ChoicesDto? Choices = null);
+
+internal sealed record CalendarChoiceDto(Guid CalendarId, Detail Most = Detail.Everything, string? Tag = null);
+
+/// <summary>What of the calendars goes out, for which days and how long. What is not said is not limited.</summary>
+internal sealed record ChoicesDto(
+    IReadOnlyList<CalendarChoiceDto>? Calendars = null,
+    IReadOnlyList<Guid>? CategoryIds = null,
+    IReadOnlyList<string>? Tags = null,
+    string? Text = null,
+    EventKinds Kinds = EventKinds.All,
+    bool HidesCalledOff = false,
+    int? DaysBack = null,
+    int? DaysAhead = null,
+    Instant? From = null,
+    Instant? Until = null,
+    string? TitlePattern = null)
+{
+    public static ChoicesDto Of(PublicationChoices c) => new(
+        [.. c.Calendars.Select(x => new CalendarChoiceDto(x.CalendarId, x.Most, x.Tag))], c.CategoryIds, c.Tags, c.Text, c.Kinds, c.HidesCalledOff, c.DaysBack, c.DaysAhead, c.From, c.Until, c.TitlePattern);
+
+    public PublicationChoices ToChoices() => new()
+    {
+        Calendars = [.. (Calendars ?? []).Select(c => new CalendarChoice(c.CalendarId, c.Most, c.Tag ?? ""))],
+        CategoryIds = [.. CategoryIds ?? []],
+        Tags = [.. (Tags ?? []).Select(t => t ?? "")],
+        Text = Text ?? "",
+        Kinds = Kinds,
+        HidesCalledOff = HidesCalledOff,
+        DaysBack = DaysBack,
+        DaysAhead = DaysAhead,
+        From = From,
+        Until = Until,
+        TitlePattern = string.IsNullOrWhiteSpace(TitlePattern) ? "{title}" : TitlePattern,
+    };
+}
+
+/// <summary>Another name for a link; null for one that cannot be guessed.</summary>
+internal sealed record KeyInput(string? Key, int Version);
 
 internal sealed record LinksDto(string Page, string Embed, string Feed, string Webcal);
 
 internal sealed record PublicationDto(
-    Guid Id, string Key, string Title, string Introduction, IReadOnlyList<Guid> CalendarIds, OutletView FirstView, string Language, int Version, bool TakenDown, Instant ChangedAt, LinksDto Links)
+    Guid Id, string Key, string Title, string Introduction, IReadOnlyList<Guid> CalendarIds, OutletView FirstView, string Language, int Version, bool TakenDown, Instant ChangedAt, LinksDto Links, Audience Audience, ChoicesDto Choices)
 {
     public static PublicationDto Of(Publication p, ServerSettings settings)
     {
         var feed = settings.OutletUrl(p.Key, "/feed.ics");
         return new PublicationDto(
             p.Id, p.Key, p.Title, p.Introduction, p.CalendarIds, p.FirstView, p.Language, p.Version, p.TakenDownAt is not null, p.ChangedAt,
-            new LinksDto(settings.OutletUrl(p.Key, ""), settings.OutletUrl(p.Key, "/embed"), feed, ServerSettings.Webcal(feed)));
+            new LinksDto(settings.OutletUrl(p.Key, ""), settings.OutletUrl(p.Key, "/embed"), feed, ServerSettings.Webcal(feed)),
+            p.Audience, ChoicesDto.Of(p.Choices));
     }
 }
 
@@ -52,14 +93,28 @@ internal static partial class PublicationEndpoints
         {
             var author = user.Author(clock);
             var publication = Publication.Apply(
-                null, Guid.CreateVersion7(), Key(input.Key), input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, author.Now);
+                null, Guid.CreateVersion7(), string.IsNullOrEmpty(input.Key) && input.Audience == Audience.LinkHolders ? RandomKey() : Key(input.Key), input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, author.Now, input.Audience, input.Choices?.ToChoices());
             await NeedAsync(caller, publication);
             return PublicationDto.Of(await store.SaveAsync(null, publication, "create", author), settings);
         });
 
         publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
             ChangeAsync(id, input.Version, "change", user, caller, store, settings, clock, (old, now) =>
-                Publication.Apply(old, old.Id, old.Key, input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, now)));
+                Publication.Apply(old, old.Id, old.Key, input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, now, input.Audience, input.Choices?.ToChoices())));
+
+        // The old link says that it is gone from then on; nobody else gets its name.
+        publications.MapPost("/{id:guid}/key", (Guid id, KeyInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, input.Version, "replace link", user, caller, store, settings, clock, (old, _) =>
+                old with { Key = input.Key is null ? RandomKey() : Key(input.Key), Version = old.Version + 1 }));
+
+        publications.MapPost("/{id:guid}/duplicate", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+        {
+            var author = user.Author(clock);
+            var original = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
+            await NeedAsync(caller, original);
+            var copy = original with { Id = Guid.CreateVersion7(), Key = RandomKey(), Version = 1, Revision = 1, ChangedAt = author.Now, TakenDownAt = null };
+            return PublicationDto.Of(await store.SaveAsync(null, copy, "create", author), settings);
+        });
 
         publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
             ChangeAsync(id, null, "take down", user, caller, store, settings, clock, (old, now) =>
@@ -127,6 +182,9 @@ internal static partial class PublicationEndpoints
         key is not null && KeyForm().IsMatch(key)
             ? key
             : throw new InvalidInputException("key_malformed", "key", "A link’s name has 3 to 60 small letters, digits and hyphens, and begins and ends with a letter or digit.");
+
+    /// <summary>A name nobody guesses: a hundred random bits in letters and digits that are not taken for each other.</summary>
+    private static string RandomKey() => RandomNumberGenerator.GetString("abcdefghjkmnpqrstuvwxyz23456789", 22);
 
     private static async Task<PublicationDto> ChangeAsync(
         Guid id,

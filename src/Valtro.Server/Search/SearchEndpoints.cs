@@ -36,7 +36,7 @@ internal static class SearchEndpoints
     {
         // What lasts several days and has begun is still on.
         var from = today.PlusDays(-(int)Math.Min(e.Timing.Length.TotalDays, 30));
-        LocalDateTime? next = e.Dates.From(from.AtMidnight()).Select(d => (LocalDateTime?)d).FirstOrDefault();
+        LocalDateTime? next = e.Dates.From(from.AtMidnight()).Where(d => !e.Skips.Contains(d)).Select(d => (LocalDateTime?)d).FirstOrDefault();
         if ((next ?? e.Dates.Last ?? e.Dates.First) is not { } date)
             return null;
         var day = (e.All.Of(date)?.Timing?.Start ?? date).Date;

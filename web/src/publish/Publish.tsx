@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
 import { useNavigate, useParams } from 'react-router';
 import {
@@ -7,6 +7,7 @@ import {
   asProblem,
   type ApiProblem,
   type Calendar,
+  type Choices,
   type Proof,
   type Publication,
   type PublicationInput,
@@ -18,6 +19,8 @@ import { LANGUAGES, problemText, useTexts, type Language } from '../shared/i18n'
 import { markClass, Spine } from '../shared/Spine';
 import { useActions } from '../workspace/actions';
 import { usePeople } from '../people/PeoplePage';
+import { opened } from '../shared/reach';
+import { ForWhom, LinkTools, Narrowing, NO_CHOICES, OneCalendar, TitlePattern } from './Choices';
 import './publish.scss';
 
 const WIDTHS = ['column', 'side', 'phone'] as const;
@@ -63,7 +66,10 @@ interface StudioProps {
   onGo: (id: string) => void;
 }
 
-type Draft = Omit<PublicationInput, 'version' | 'calendarIds'> & { calendarIds: string[] };
+type Draft = Omit<PublicationInput, 'version' | 'calendarIds' | 'choices'> & {
+  calendarIds: string[];
+  choices: Choices;
+};
 
 const keyOf = (title: string): string =>
   title
@@ -84,6 +90,8 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
     calendarIds: publication?.calendarIds ?? [],
     firstView: publication?.firstView ?? 'month',
     language: publication?.language ?? language,
+    audience: publication?.audience ?? 'everyone',
+    choices: publication?.choices ?? NO_CHOICES,
   }));
   const [keyTyped, setKeyTyped] = useState(false);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
@@ -94,10 +102,14 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
     enabled: publication !== null,
   });
 
+  // One choice after the other, each made from what the one before left: a quick hand is not told of itself.
+  const version = useRef(publication?.version ?? 0);
+  const queue = useRef(Promise.resolve());
   const run = async (work: () => Promise<Publication>) => {
     setProblem(null);
     try {
       const saved = await work();
+      if (saved.id === publication?.id) version.current = saved.version;
       await Promise.all([
         queries.invalidateQueries({ queryKey: ['publications'] }),
         queries.invalidateQueries({ queryKey: ['proof'] }),
@@ -112,13 +124,22 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
     const next = { ...draft, ...change };
     setDraft(next);
     if (publication && now)
-      void run(() => api.changePublication(publication.id, { ...next, version: publication.version }));
+      queue.current = queue.current.then(() =>
+        run(() => api.changePublication(publication.id, { ...next, version: version.current })),
+      );
   };
   const settle = () => {
     if (publication && (draft.title !== publication.title || draft.introduction !== publication.introduction)) set({});
   };
+  // Whoever has the link only: its name is nobody's to guess.
   const create = () =>
-    void run(() => api.addPublication({ ...draft, key: draft.key || keyOf(draft.title ?? ''), version: null }));
+    void run(() =>
+      api.addPublication({
+        ...draft,
+        key: draft.audience === 'linkHolders' ? '' : draft.key || keyOf(draft.title ?? ''),
+        version: null,
+      }),
+    );
   const wrong = (field: string) => <FieldProblem text={problem?.field === field && problemText(t, problem)} />;
 
   return (
@@ -206,11 +227,26 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
           <CalendarChoice
             calendars={calendars}
             chosen={draft.calendarIds}
+            audience={draft.audience === 'linkHolders' ? 'linkHolders' : 'everyone'}
+            choices={draft.choices}
             onChange={(calendarIds) => set({ calendarIds })}
+            onChoices={(choices) => set({ choices })}
           />
           {wrong('calendarIds')}
+          <Narrowing choices={draft.choices} problem={problem} onChoices={(choices) => set({ choices })} />
         </Question>
-        <Question title={t('publish.who')} answer={t('publish.everyoneLink')} />
+        <Question
+          title={t('publish.who')}
+          answer={t(`publish.audience.${draft.audience === 'linkHolders' ? 'linkHolders' : 'everyone'}`)}
+        >
+          <ForWhom
+            audience={draft.audience === 'linkHolders' ? 'linkHolders' : 'everyone'}
+            choices={draft.choices}
+            problem={problem}
+            onAudience={(audience) => set({ audience })}
+            onChoices={(choices) => set({ choices })}
+          />
+        </Question>
         <Question title={t('publish.look')} answer={t(`publish.first.${draft.firstView}`)}>
           <div className="choice-line">
             <ButtonGroup size="sm" aria-label={t('publish.firstView')}>
@@ -242,7 +278,18 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
         </Question>
         <Question title={t('publish.where')} answer={publication ? '' : t('publish.whereNew')}>
           {publication ? (
-            <Outlets publication={publication} />
+            <>
+              <Outlets publication={publication} />
+              <LinkTools publication={publication} onRun={run} onGo={onGo} />
+              <TitlePattern
+                choices={draft.choices}
+                calendars={calendars.filter((c) => draft.calendarIds.includes(c.id))}
+                problem={problem}
+                onChoices={(choices) => set({ choices })}
+              />
+            </>
+          ) : draft.audience === 'linkHolders' ? (
+            <p className="quiet">{t('publish.keyRandom')}</p>
           ) : (
             <>
               <label className="key-line">
@@ -293,18 +340,21 @@ const Question = ({ title, answer, children }: { title: string; answer: string; 
 interface ChoiceProps {
   calendars: Calendar[];
   chosen: string[];
+  audience: 'everyone' | 'linkHolders';
+  choices: Choices;
   onChange: (ids: string[]) => void;
+  onChoices: (choices: Choices) => void;
 }
 
 /** Which calendars; one its audience cannot see says so at once, with the change that would open it. */
-const CalendarChoice = ({ calendars, chosen, onChange }: ChoiceProps) => {
+const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoices }: ChoiceProps) => {
   const { t } = useTexts();
   const actions = useActions();
   return (
     <ul className="calendar-choice">
       {calendars.map((calendar) => {
         const isIn = chosen.includes(calendar.id);
-        const detail = calendar.reach.everyone;
+        const detail = calendar.reach[audience];
         const held = isIn && detail === 'nothing';
         return (
           <li key={calendar.id} className={held ? 'is-held' : ''}>
@@ -323,19 +373,16 @@ const CalendarChoice = ({ calendars, chosen, onChange }: ChoiceProps) => {
               <span className="choice-title">{calendar.title}</span>
               <span className="quiet">{isIn ? (held ? t('publish.held') : t(`reach.${detail}`)) : ''}</span>
             </label>
+            {isIn && !held && (
+              <OneCalendar calendar={calendar} gives={detail} choices={choices} onChoices={onChoices} />
+            )}
             {held && (
               <p className="notice">
                 {t('publish.heldWhy', { title: calendar.title })}{' '}
                 <button
                   type="button"
                   className="btn btn-link p-0"
-                  onClick={() =>
-                    void actions.setReach(calendar, {
-                      members: 'everything',
-                      linkHolders: 'everything',
-                      everyone: 'everything',
-                    })
-                  }
+                  onClick={() => void actions.setReach(calendar, opened(calendar.reach, audience, 'everything'))}
                 >
                   {t('publish.openIt')}
                 </button>{' '}

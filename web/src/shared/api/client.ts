@@ -48,6 +48,7 @@ export type YearPlan = Schemas['YearPlanDto'];
 export type Dates = Schemas['DatesDto'];
 export type Line = Schemas['LineDto'];
 export type Publication = Schemas['PublicationDto'];
+export type Choices = Schemas['ChoicesDto'];
 export type PublicationInput = Schemas['PublicationInput'];
 export type Proof = Schemas['ProofDto'];
 export type Session = Schemas['SessionDto'];
@@ -229,6 +230,9 @@ export const api = {
   addPublication: (body: PublicationInput) => unwrap(client.POST('/api/publications', { body })),
   changePublication: (id: string, body: PublicationInput) =>
     unwrap(client.PUT('/api/publications/{id}', { ...byId(id), body })),
+  replaceLink: (id: string, version: number) =>
+    unwrap(client.POST('/api/publications/{id}/key', { ...byId(id), body: { key: null, version } })),
+  duplicatePublication: (id: string) => unwrap(client.POST('/api/publications/{id}/duplicate', byId(id))),
   takeDown: (id: string) => unwrap(client.POST('/api/publications/{id}/take-down', byId(id))),
   putUp: (id: string) => unwrap(client.POST('/api/publications/{id}/put-up', byId(id))),
   proof: (id: string) => unwrap(client.GET('/api/publications/{id}/proof', byId(id))),

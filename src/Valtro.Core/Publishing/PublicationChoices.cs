@@ -1,0 +1,168 @@
+using System.Collections.Immutable;
+using System.Text.RegularExpressions;
+using NodaTime;
+using Valtro.Core.Events;
+using Valtro.Core.Reach;
+
+namespace Valtro.Core.Publishing;
+
+/// <summary>Which events by whether they repeat.</summary>
+public enum EventKinds
+{
+    /// <summary>All.</summary>
+    All,
+
+    /// <summary>Those that do not repeat.</summary>
+    OneTime,
+
+    /// <summary>Those that repeat.</summary>
+    Series,
+}
+
+/// <summary>How one calendar stands in a publication.</summary>
+/// <param name="CalendarId">The calendar.</param>
+/// <param name="Most">The most its events show here; reach may give less.</param>
+/// <param name="Tag">A short name for it; may be empty.</param>
+public sealed record CalendarChoice(Guid CalendarId, Detail Most = Detail.Everything, string Tag = "");
+
+/// <summary>
+/// What goes out beside which calendars: less of some, some events only, for some days, for a while. It only ever takes
+/// away from what reach gives. Immutable.
+/// </summary>
+public sealed partial record PublicationChoices
+{
+    /// <summary>The longest short name of a calendar.</summary>
+    public const int MaxTag = 12;
+
+    /// <summary>The most days back or ahead.</summary>
+    public const int MaxDays = 3660;
+
+    /// <summary>The longest title pattern.</summary>
+    public const int MaxPattern = 100;
+
+    private const int MaxParts = 50;
+
+    /// <summary>The fields a title pattern knows.</summary>
+    public static readonly IReadOnlyList<string> PatternFields = ["title", "calendar", "tag", "place", "category"];
+
+    /// <summary>Everything, as it is.</summary>
+    public static PublicationChoices None { get; } = new();
+
+    /// <summary>The calendars that stand in it otherwise than as they are.</summary>
+    public ImmutableArray<CalendarChoice> Calendars { get; init; } = [];
+
+    /// <summary>Only events of these categories; all when empty.</summary>
+    public ImmutableArray<Guid> CategoryIds { get; init; } = [];
+
+    /// <summary>Only events with one of these tags; all when empty.</summary>
+    public ImmutableArray<string> Tags { get; init; } = [];
+
+    /// <summary>Only events with this in their title, place or details; all when empty.</summary>
+    public string Text { get; init; } = "";
+
+    /// <summary>Only events of a kind.</summary>
+    public EventKinds Kinds { get; init; }
+
+    /// <summary>Whether dates that are called off are left out, instead of shown as such.</summary>
+    public bool HidesCalledOff { get; init; }
+
+    /// <summary>How many days back; null for all. A series with a date within goes out whole.</summary>
+    public int? DaysBack { get; init; }
+
+    /// <summary>How many days ahead, today not counted; null for all.</summary>
+    public int? DaysAhead { get; init; }
+
+    /// <summary>When it begins to go out; null for at once.</summary>
+    public Instant? From { get; init; }
+
+    /// <summary>When it stops going out; null for never.</summary>
+    public Instant? Until { get; init; }
+
+    /// <summary>What feeds write as an event's title: text with fields in braces.</summary>
+    public string TitlePattern { get; init; } = "{title}";
+
+    /// <summary>Whether what goes out depends on the day.</summary>
+    public bool IsByDay => DaysBack is not null || DaysAhead is not null;
+
+    /// <summary>How a calendar stands in it.</summary>
+    public CalendarChoice Of(Guid calendarId) => Calendars.FirstOrDefault(c => c.CalendarId == calendarId) ?? new CalendarChoice(calendarId);
+
+    /// <summary>Whether it goes out at a moment.</summary>
+    public bool IsOut(Instant now) => !(From > now) && !(Until <= now);
+
+    /// <summary>The choices, checked and in order.</summary>
+    /// <exception cref="InvalidInputException">
+    /// <c>text_too_long</c>, <c>too_many_parts</c>, <c>choice_nothing</c>, <c>days_range</c>, <c>schedule_order</c>, <c>pattern_field</c>, <c>pattern_title</c>.
+    /// </exception>
+    public PublicationChoices Checked()
+    {
+        if (Calendars.Length > Publication.MaxCalendars || CategoryIds.Length > MaxParts || Tags.Length > MaxParts)
+            throw new InvalidInputException("too_many_parts", "choices", $"{MaxParts} categories and tags can be chosen at most.");
+        if (Calendars.Any(c => c.Most is not (Detail.TimesOnly or Detail.Headlines or Detail.Everything)))
+            throw new InvalidInputException("choice_nothing", "choices.calendars", "A calendar that shall show nothing is left out of the publication.");
+        if (DaysBack is < 0 or > MaxDays || DaysAhead is < 0 or > MaxDays)
+            throw new InvalidInputException("days_range", "choices.days", $"Days back and ahead are between 0 and {MaxDays}.");
+        if (From is { } from && Until is { } until && until <= from)
+            throw new InvalidInputException("schedule_order", "choices.until", "It has to end after it begins.");
+        var pattern = Texts.Line(TitlePattern, "choices.titlePattern", MaxPattern);
+        if (Field().Matches(pattern).FirstOrDefault(m => !PatternFields.Contains(m.Groups[1].Value)) is { } unknown)
+            throw new InvalidInputException("pattern_field", "choices.titlePattern", $"There is no field {unknown.Value}. There are: {string.Join(", ", PatternFields.Select(f => $"{{{f}}}"))}.");
+        if (!pattern.Contains("{title}", StringComparison.Ordinal))
+            throw new InvalidInputException("pattern_title", "choices.titlePattern", "The title itself has to be in it: {title}.");
+        return this with
+        {
+            Calendars =
+            [
+                .. Calendars.DistinctBy(c => c.CalendarId)
+                    .Select(c => c with { Tag = Texts.Line(c.Tag, "choices.calendars", MaxTag) })
+                    .Where(c => c.Most != Detail.Everything || c.Tag.Length > 0),
+            ],
+            CategoryIds = [.. CategoryIds.Distinct()],
+            Tags = [.. Tags.Select(t => Texts.Line(t, "choices.tags", EventFacts.MaxTag)).Where(t => t.Length > 0).Distinct(StringComparer.OrdinalIgnoreCase)],
+            Text = Texts.Line(Text, "choices.text", 100),
+            TitlePattern = pattern,
+        };
+    }
+
+    /// <summary>
+    /// Whether an event that goes out is chosen, by what goes out of it: what an audience does not get can choose nothing,
+    /// so that being there says no more than the event itself does.
+    /// </summary>
+    /// <param name="e">The event, with no more in it than its detail allows.</param>
+    public bool Chooses(PublishedEvent e)
+    {
+        if (Kinds != EventKinds.All && (e.Rule is not null || !e.Extras.IsEmpty) != (Kinds == EventKinds.Series))
+            return false;
+        if (!CategoryIds.IsEmpty && !(e.Facts.CategoryId is { } category && CategoryIds.Contains(category)))
+            return false;
+        if (!Tags.IsEmpty && !e.Facts.Tags.Any(t => Tags.Contains(t, StringComparer.OrdinalIgnoreCase)))
+            return false;
+        return Text.Length == 0 || new[] { e.Title, e.Place, e.Description }.Any(t => t?.Contains(Text, StringComparison.OrdinalIgnoreCase) == true);
+    }
+
+    /// <summary>A title by the pattern. What a field has nothing for leaves no empty brackets and no separator behind.</summary>
+    public string TitleOf(string title, PublishedEvent e, string? place)
+    {
+        if (TitlePattern == "{title}")
+            return title;
+        var filled = Field().Replace(TitlePattern, m => m.Groups[1].Value switch
+        {
+            "calendar" => e.Calendar.Title,
+            "tag" => e.Calendar.Tag,
+            "place" => place ?? "",
+            "category" => e.Category ?? "",
+            _ => title,
+        });
+        filled = Loose().Replace(Empty().Replace(filled, ""), " ").Trim(' ', '-', '–', '·', ':', ',', '/', '|');
+        return filled.Length == 0 ? title : filled;
+    }
+
+    [GeneratedRegex(@"\{([a-zA-Z]*)\}")]
+    private static partial Regex Field();
+
+    [GeneratedRegex(@"\[\s*\]|\(\s*\)")]
+    private static partial Regex Empty();
+
+    [GeneratedRegex(@"\s{2,}")]
+    private static partial Regex Loose();
+}

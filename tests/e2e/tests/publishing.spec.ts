@@ -1,0 +1,48 @@
+import { expect, test } from '@playwright/test';
+import { fresh, prepare, signIn, violations } from '../support/valtro';
+
+test('a publication for who has the link is narrowed, titled, and its link replaced', async ({ page }) => {
+  await signIn(page);
+  const here = prepare(page.request);
+  const calendar = await here.open(await here.calendar(fresh('Narrowed')));
+  const day = await here.today();
+  await here.event(calendar, 'Bow', day, { facts: { tags: ['oak'] } });
+  await here.event(calendar, 'Mast', day);
+  const feed = page.getByLabel('Address of the feed');
+  const proof = page.getByRole('status').filter({ hasText: /out/ });
+
+  await page.goto('/publish');
+  await page.getByLabel('Publication', { exact: true }).selectOption({ label: 'New publication' });
+  await page.getByLabel('Title of the publication').fill(fresh('Boats by link'));
+  await page.getByRole('checkbox', { name: calendar.title }).check();
+  await page.getByRole('button', { name: 'Whoever has the link' }).click();
+  await expect(page.getByText('It gets a link that cannot be guessed')).toBeVisible();
+  await page.getByRole('button', { name: 'Publish', exact: true }).click();
+  await expect(feed).toHaveValue(/\/p\/[a-z2-9]{22}\/feed.ics$/);
+  await expect(proof).toContainText('2 events go out');
+
+  await page.getByText('Only some events or days …').click();
+  await page.getByLabel('With one of these tags').fill('oak');
+  await page.keyboard.press('Enter');
+  await expect(proof).toContainText('1 event goes out');
+  await page.getByLabel('Short name').fill('BT');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Titles in feeds').fill('{teacher} {title}');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('There is no such field.')).toBeVisible();
+  await page.getByLabel('Titles in feeds').fill('[{tag}] {title}');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('For example: [BT] Knots test')).toBeVisible();
+  const first = await feed.inputValue();
+  await expect
+    .poll(async () => (await (await page.request.get(first)).text()).match(/SUMMARY:.*/g)?.map((line) => line.trim()))
+    .toEqual(['SUMMARY:[BT] Bow']);
+  expect(await violations(page, '.questions')).toEqual([]);
+
+  await page.getByRole('button', { name: 'Replace the link …' }).click();
+  await expect(page.getByRole('alert')).toContainText('The old link says at once that it is gone');
+  await page.getByRole('button', { name: 'Replace it now' }).click();
+  await expect(feed).not.toHaveValue(first);
+  expect((await page.request.get(first)).status()).toBe(410);
+  expect((await page.request.get(await feed.inputValue())).status()).toBe(200);
+});
