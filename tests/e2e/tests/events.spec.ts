@@ -246,7 +246,7 @@ test('a lost connection is told, keeps what is typed, and goes on by itself', as
   await expect(line).toHaveValue('Storm lantern');
   await context.setOffline(false);
   await line.press('Enter');
-  await expect(page.getByRole('button', { name: /^Storm lantern/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Storm lantern, Tuesday/ })).toBeVisible();
 });
 
 test('steps are undone after a reload too; the history tells who did what, and the bin gives back', async ({

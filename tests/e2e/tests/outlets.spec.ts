@@ -95,6 +95,11 @@ test('a calendar its audience cannot read is named with the change that would op
   await expect(page.getByText(`Everyone gets nothing of ${calendar.title}`)).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: 'go out' })).toContainText('1 is held back');
   await page.getByRole('button', { name: 'Let everyone read all of it' }).click();
+  // What that means is said first.
+  await expect(page.getByRole('alert')).toContainText(
+    `Anyone on the internet can then read “${calendar.title}”: one event, from`,
+  );
+  await page.getByRole('button', { name: 'Open it' }).click();
   await expect(page.getByRole('status').filter({ hasText: 'goes out' })).toContainText('Nothing is held back.');
   await expect(page.frameLocator('iframe').getByText('Locked evening').first()).toBeVisible();
 });

@@ -20,6 +20,7 @@ import { markClass, Spine } from '../shared/Spine';
 import { useActions } from '../workspace/actions';
 import { usePeople } from '../people/PeoplePage';
 import { opened } from '../shared/reach';
+import { OpeningAsk } from '../workspace/OpeningAsk';
 import { ForWhom, LinkTools, Narrowing, NO_CHOICES, OneCalendar, TitlePattern } from './Choices';
 import './publish.scss';
 
@@ -350,6 +351,7 @@ interface ChoiceProps {
 const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoices }: ChoiceProps) => {
   const { t } = useTexts();
   const actions = useActions();
+  const [opening, setOpening] = useState<string | null>(null);
   return (
     <ul className="calendar-choice">
       {calendars.map((calendar) => {
@@ -379,15 +381,23 @@ const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoi
             {held && (
               <p className="notice">
                 {t('publish.heldWhy', { title: calendar.title })}{' '}
-                <button
-                  type="button"
-                  className="btn btn-link p-0"
-                  onClick={() => void actions.setReach(calendar, opened(calendar.reach, audience, 'everything'))}
-                >
+                <button type="button" className="btn btn-link p-0" onClick={() => setOpening(calendar.id)}>
                   {t('publish.openIt')}
                 </button>{' '}
                 {t('publish.orLeave')}
               </p>
+            )}
+            {held && opening === calendar.id && (
+              <OpeningAsk
+                calendar={calendar}
+                to={opened(calendar.reach, audience, 'everything')}
+                onOpen={() =>
+                  void actions
+                    .setReach(calendar, opened(calendar.reach, audience, 'everything'))
+                    .then(() => setOpening(null))
+                }
+                onLeave={() => setOpening(null)}
+              />
             )}
           </li>
         );

@@ -2,12 +2,12 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, asProblem, type ApiProblem, type Calendar, type Reach } from '../shared/api/client';
-import { formatDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { FieldProblem } from '../shared/FieldProblem';
 import { AUDIENCES, DETAILS, opened, widest, type Audience, type Detail } from '../shared/reach';
 import { markClass, Spine } from '../shared/Spine';
 import { useActions } from './actions';
+import { OpeningAsk } from './OpeningAsk';
 import { CalendarAbout, Roles } from './Roles';
 import { Sheet, SheetRow } from './Sheet';
 
@@ -182,20 +182,13 @@ interface ReachProps {
 
 /** Who gets what of the calendar; opening anything wider says first what becomes readable, once. */
 const ReachRow = ({ calendar, onReach }: ReachProps) => {
-  const { t, language } = useTexts();
+  const { t } = useTexts();
   const [asking, setAsking] = useState<Reach | null>(null);
-  const contents = useQuery({
-    queryKey: ['contents', calendar.id],
-    queryFn: () => api.calendarContents(calendar.id),
-    enabled: asking !== null,
-    staleTime: 0,
-  });
   const set = (audience: Audience, detail: Detail) => {
     const next = opened(calendar.reach, audience, detail);
     if (widest(calendar.reach, next)) setAsking(next);
     else void onReach(next);
   };
-  const to = asking && widest(calendar.reach, asking);
   const shown = asking ?? calendar.reach;
   return (
     <SheetRow label={t('sheet.who')}>
@@ -224,39 +217,13 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
           </div>
         ))}
       </dl>
-      {asking && to && (
-        <div className="notice" role="alert">
-          <p>
-            {contents.data
-              ? [
-                  t(`calendar.openingTo.${to}`, { title: calendar.title }),
-                  contents.data.first
-                    ? t('calendar.opening', {
-                        count: contents.data.events,
-                        date: formatDay(contents.data.first, language, {
-                          day: 'numeric',
-                          month: 'long',
-                          year: 'numeric',
-                        }),
-                        what: t(`calendar.openingWhat.${asking[to]}`),
-                      })
-                    : t('calendar.openingEmpty'),
-                  asking[to] === 'everything' &&
-                    contents.data.files > 0 &&
-                    t('calendar.openingFiles', { count: contents.data.files }),
-                  to !== 'members' && !calendar.isOutOfSearch && t('calendar.openingSearch'),
-                ]
-                  .filter(Boolean)
-                  .join(' ')
-              : t('loading')}
-          </p>
-          <Button disabled={!contents.data} onClick={() => void onReach(asking).then(() => setAsking(null))}>
-            {t('calendar.openNow')}
-          </Button>{' '}
-          <Button variant="outline-primary" onClick={() => setAsking(null)}>
-            {t('calendar.notNow')}
-          </Button>
-        </div>
+      {asking && (
+        <OpeningAsk
+          calendar={calendar}
+          to={asking}
+          onOpen={() => void onReach(asking).then(() => setAsking(null))}
+          onLeave={() => setAsking(null)}
+        />
       )}
       <Form.Check
         id="out-of-search"

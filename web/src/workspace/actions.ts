@@ -58,23 +58,11 @@ export const useActions = () => {
   const { t } = useTexts();
 
   return useMemo(() => {
+    const again = (keys: string[]) => keys.map((key) => queries.invalidateQueries({ queryKey: [key] }));
+    // Whoever waits goes on with what the next change is made from; the rest comes in by itself.
     const refresh = async () => {
-      await Promise.all(
-        [
-          'board',
-          'year',
-          'event',
-          'dates',
-          'publications',
-          'proof',
-          'school-years',
-          'year-plan',
-          'lists',
-          'checks',
-          'bin',
-          'proposals',
-        ].map((key) => queries.invalidateQueries({ queryKey: [key] })),
-      );
+      void Promise.all(again(['year', 'dates', 'proof', 'year-plan', 'checks', 'bin', 'proposals']));
+      await Promise.all(again(['board', 'event', 'publications', 'school-years', 'lists']));
     };
     /** Runs a change, shows it, and offers the way back. */
     const act = async <T>(run: Promise<T>, text: (result: T) => string, undo: (result: T) => Promise<unknown>) => {
