@@ -23,6 +23,10 @@ public sealed class Proposals(Connections db)
     /// <summary>How long a decided one is kept.</summary>
     private static readonly Duration Kept = Duration.FromDays(90);
 
+    // What waits for the keepers and they were not written of: not before the event's home has agreed to it.
+    private const string Untold =
+        "a.answer = 0 and a.told_at is null and not (a.kind = 0 and exists (select from proposal_ask h where h.proposal_id = a.proposal_id and h.kind = 1 and h.answer <> 1))";
+
     private const string Columns =
         "p.id, p.person_id, p.event_id, p.is_new, p.base::text as base, p.offered::text as offered, p.added::text as added, p.remark, p.created_at, p.changed_at, p.version";
 
@@ -192,21 +196,22 @@ public sealed class Proposals(Connections db)
         await using (var all = await db.OpenForAllAsync())
         {
             schools = (await all.QueryAsync<Guid>(
-                """
+                $"""
                 select distinct a.school_id from proposal_ask a join proposal p on p.id = a.proposal_id
-                where (a.answer = 0 and a.told_at is null and p.changed_at <= @before) or (a.answer <> 0 and a.told_back_at is null and a.answered_at <= @before)
+                where ({Untold} and p.changed_at <= @before) or (a.answer <> 0 and a.told_back_at is null and a.answered_at <= @before)
                 """,
                 new { before = now - pause })).AsList();
         }
         foreach (var school in schools)
         {
             await using var connection = await db.OpenAsync(school);
-            await using var transaction = await connection.BeginTransactionAsync();
+            // One snapshot: what comes in meanwhile is neither told nor taken for told.
+            await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
             // One server does it; another finds it done.
             if (!await connection.ExecuteScalarAsync<bool>("select pg_try_advisory_xact_lock(hashtext('proposals ' || @school))", new { school = school.ToString() }))
                 continue;
             var waiting = (await connection.QueryAsync<NewsRow>(
-                """
+                $"""
                 with keeper as (
                     select r.calendar_id, coalesce(m.person_id, r.person_id) as person_id
                     from calendar_role r left join group_member m on m.group_id = r.group_id where r.role = @Keeper
@@ -217,11 +222,10 @@ public sealed class Proposals(Connections db)
                 from proposal_ask a join proposal p on p.id = a.proposal_id join calendar c on c.id = a.calendar_id
                 join keeper on keeper.calendar_id = a.calendar_id join person k on k.id = keeper.person_id and k.left_at is null
                 left join person w on w.id = p.person_id
-                where a.answer = 0 and a.told_at is null and k.id is distinct from p.person_id and not (a.kind = @Standing and exists (
-                    select from proposal_ask h where h.proposal_id = a.proposal_id and h.kind = @Contents and h.answer <> @Approved))
+                where {Untold} and k.id is distinct from p.person_id
                 order by p.created_at, p.id
                 """,
-                new { Keeper = (short)CalendarRole.Keeper, Standing = (short)AskKind.Standing, Contents = (short)AskKind.Contents, Approved = (short)Answer.Approved })).ToLookup(r => r.PersonId);
+                new { Keeper = (short)CalendarRole.Keeper })).ToLookup(r => r.PersonId);
             var answers = (await connection.QueryAsync<NewsRow>(
                 """
                 select w.id as person_id, w.email, w.name, p.offered->>'title' as title, c.title as calendar, k.name as who, a.answer, a.remark
@@ -238,8 +242,8 @@ public sealed class Proposals(Connections db)
                 mails++;
             }
             await connection.ExecuteAsync(
-                """
-                update proposal_ask set told_at = @now where answer = 0 and told_at is null;
+                $"""
+                update proposal_ask a set told_at = @now where {Untold};
                 update proposal_ask set told_back_at = @now where answer <> 0 and told_back_at is null
                 """,
                 new { now });

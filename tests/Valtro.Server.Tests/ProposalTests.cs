@@ -318,6 +318,35 @@ public sealed class ProposalTests(ServerFixture fixture) : IClassFixture<ServerF
         Assert.Contains((await MailsAsync(own)), m => m.To == Ines && m.Subject.Contains("1 proposal waits", StringComparison.Ordinal) && m.Body.Contains("Bow of oak", StringComparison.Ordinal));
     }
 
+    [Fact]
+    public async Task A_further_change_keeps_where_it_was_offered_and_those_are_told_when_its_home_has_agreed()
+    {
+        await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync());
+        var (marit, bea) = (await own.SignedInAsync(), await own.SignedInAsync(Bea));
+        var (boats, ropes) = (await marit.NewCalendarAsync("Boats at home"), await marit.NewCalendarAsync("Ropes beside"));
+        foreach (var calendar in new[] { boats, ropes })
+            await ShareAsync(marit, calendar, Bea, "proposer");
+        await ShareAsync(marit, ropes, Ines, "keeper");
+        var made = await marit.PostAsync("/api/events", Wanted(boats, "Tides"));
+        var teller = own.Services.GetServices<IHostedService>().OfType<ProposalTeller>().Single();
+        own.Clock.Now += Duration.FromHours(1);
+        await teller.TellAsync(own.Clock.Now);
+
+        await bea.PostAsync($"/api/proposals/change/{made.Text("id")}", new { edit = Wanted(boats, "Tides and moon", Also(ropes), version: 1), remark = "Both" });
+        var proposal = (await bea.PostAsync($"/api/proposals/step/{made.Text("id")}", new { step = "callOff", date = "2045-03-06T09:00:00", version = 1, remark = "" }))["proposal"]!;
+        Assert.Equal(["contents", "standing"], proposal["asks"]!.AsArray().Select(a => a!.Text("kind")).Order());
+        Assert.Equal(("Both", "Tides and moon"), (proposal.Text("remark"), proposal["offered"]!.Text("title")));
+
+        own.Clock.Now += Duration.FromHours(1);
+        Assert.Equal(1, await teller.TellAsync(own.Clock.Now));
+        Assert.DoesNotContain(await MailsAsync(own), m => m.To == Ines && m.Body.Contains("Tides", StringComparison.Ordinal));
+        await AnswerAsync(marit, proposal, "approved", "", boats);
+        own.Clock.Now += Duration.FromHours(1);
+        await teller.TellAsync(own.Clock.Now);
+        Assert.Contains(await MailsAsync(own), m => m.To == Ines && m.Body.Contains("– Tides and moon → Ropes beside", StringComparison.Ordinal));
+        Assert.Equal(0, await teller.TellAsync(own.Clock.Now + Duration.FromHours(1)));
+    }
+
     private static async Task<IReadOnlyList<(string To, string Subject, string Body)>> MailsAsync(Server own)
     {
         await using var connection = new Npgsql.NpgsqlConnection(own.Database);

@@ -55,9 +55,6 @@ public sealed record Proposal
     /// <summary>Grows when the proposer changes it: what is approved is what was read.</summary>
     public required int Version { get; init; }
 
-    /// <summary>Whether some keeper's answer is still awaited.</summary>
-    public bool IsOpen => Asks.Any(a => a.Answer == Answer.Open);
-
     /// <summary>Whether nothing of it can be answered any more.</summary>
     public bool IsDecided => Asks.All(a => !a.IsUndecided);
 
@@ -80,6 +77,17 @@ public sealed record Proposal
         CreatedAt = now,
         ChangedAt = now,
         Version = 1,
+    };
+
+    /// <summary>
+    /// The proposal with what earlier ones of the same person ask that it takes the place of: the calendars they are offered
+    /// to, what comes with them, and their word where this one has none.
+    /// </summary>
+    public Proposal Carrying(IReadOnlyList<Proposal> earlier) => this with
+    {
+        Asks = [.. Asks, .. earlier.SelectMany(p => p.Asks).Where(a => a.Kind == AskKind.Standing && a.IsUndecided && Asks.All(own => own.CalendarId != a.CalendarId)).Select(a => new Ask(a.CalendarId, a.Kind)).Distinct()],
+        Added = [.. earlier.SelectMany(p => p.Added), .. Added],
+        Remark = Remark.Length > 0 ? Remark : earlier.Select(p => p.Remark).LastOrDefault(r => r.Length > 0) ?? "",
     };
 
     /// <summary>The proposal as its proposer has changed it: whoever sent it back, or has not answered, is asked again.</summary>

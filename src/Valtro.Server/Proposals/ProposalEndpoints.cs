@@ -137,7 +137,7 @@ internal static class ProposalEndpoints
     }
 
     /// <summary>The event, and the state a further change starts from: what the same person has proposed already is in it.</summary>
-    private static async Task<(Event Before, Event Start, IReadOnlyList<Guid> Replaced)> StartAsync(
+    private static async Task<(Event Before, Event Start, IReadOnlyList<Proposal> Replaced)> StartAsync(
         Guid eventId, int? version, Author author, KnownYears years, Caller caller, Store.Proposals store, Store.Events events)
     {
         var before = await events.FindAsync(author.SchoolId, eventId) ?? throw NotFoundException.Event();
@@ -149,13 +149,13 @@ internal static class ProposalEndpoints
         if (version is not null && version != before.Version)
             throw new StaleWriteException(before);
         var start = before;
-        var replaced = new List<Guid>();
+        var replaced = new List<Proposal>();
         foreach (var pending in await store.ChangesOfAsync(author.SchoolId, caller.PersonId, eventId))
         {
             if (pending.AsProposed(start, author.Now, years.Days) is not { } merged)
                 continue;
             start = merged;
-            replaced.Add(pending.Id);
+            replaced.Add(pending);
         }
         return (before, start, replaced);
     }
@@ -178,13 +178,14 @@ internal static class ProposalEndpoints
     }
 
     private static async Task<OfferedDto> OfferAsync(
-        Offering offering, IReadOnlyList<Guid> replaced, Author author, KnownYears years, Caller caller, Store.Proposals store, ProposalView view)
+        Offering offered, IReadOnlyList<Proposal> replaced, Author author, KnownYears years, Caller caller, Store.Proposals store, ProposalView view)
     {
+        var offering = offered with { Proposal = offered.Proposal?.Carrying(replaced) };
         foreach (var calendarId in offering.Asked)
             await caller.NeedOfferAsync(calendarId);
         foreach (var (before, after) in offering.Edits)
             await caller.NeedChangeAsync(before ?? offering.Edits[0].Before, after);
-        await store.OfferAsync(offering.Proposal, offering.Edits, replaced, author, years);
+        await store.OfferAsync(offering.Proposal, offering.Edits, [.. replaced.Select(p => p.Id)], author, years);
         return new OfferedDto(
             offering.Edits.Count == 0 ? null : EventDto.Of(offering.Edits[0].After),
             offering.Proposal is null ? null : (await view.OfAsync([offering.Proposal]))[0]);

@@ -132,7 +132,7 @@ public sealed class ProposalTests
         var withoutSecond = both.After.Reopen([Second], made, [], Later, SchoolDays.None);
         Assert.Equal([Home], withoutSecond.Edits.Single().After.CalendarIds);
         Assert.Equal(2, withoutSecond.Edits[0].After.Version);
-        Assert.True(withoutSecond.After.IsOpen);
+        Assert.False(withoutSecond.After.IsDecided);
 
         var withoutHome = both.After.Reopen([Home], made, [], Later, SchoolDays.None);
         Assert.Equal([Second], withoutHome.Edits.Single().After.CalendarIds);
@@ -233,6 +233,23 @@ public sealed class ProposalTests
         Assert.Equal((null, rest.Id, Later), ((object?)decision.Edits[1].Before, decision.Edits[1].After.Id, decision.Edits[1].After.CreatedAt));
         var back = decision.After.Reopen([Home], decision.Edits[0].After, [decision.Edits[1].After], Later, SchoolDays.None);
         Assert.Equal([null, Later], back.Edits.Select(e => e.After.DeletedAt));
+    }
+
+    [Fact]
+    public void What_takes_the_place_of_an_earlier_change_asks_for_all_of_it()
+    {
+        var before = Wanted(Home);
+        var rest = Wanted(Home);
+        var earlier = Offering.OfChange(before, before with { Title = "Sails", Facts = before.Facts with { AlsoIn = [Second, Third] } }, [rest], Access.Nobody, Bea, "Two boats come", Now, SchoolDays.None).Proposal!;
+        var next = Changed(before, before with { Title = "Sails", Place = "Slip 4" });
+        var carrying = next.Carrying([earlier]);
+        Assert.Equal([(Home, AskKind.Contents), (Second, AskKind.Standing), (Third, AskKind.Standing)], AsksOf(carrying));
+        Assert.Equal(("Two boats come", "Slip 4", rest.Id), (carrying.Remark, carrying.Offered.Place, carrying.Added.Single().Id));
+        // What was said for a calendar is not asked there again, and one's own word goes before.
+        var declined = Decide(earlier, before, Answer.Declined, Second).After;
+        Assert.Equal([(Home, AskKind.Contents), (Third, AskKind.Standing)], AsksOf((next with { Remark = "One boat" }).Carrying([declined])));
+        Assert.Equal("One boat", (next with { Remark = "One boat" }).Carrying([earlier]).Remark);
+        Assert.Equal(AsksOf(next), AsksOf(next.Carrying([])));
     }
 
     [Fact]
