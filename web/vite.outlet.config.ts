@@ -4,6 +4,7 @@ import { defineConfig } from 'vite';
 // file names from the manifest.
 export default defineConfig({
   base: '/outlet/',
+  publicDir: 'outlet-public',
   resolve: {
     alias: {
       'react-dom/client': 'preact/compat/client',

@@ -1,9 +1,3 @@
-using BenchmarkDotNet.Attributes;
-using NodaTime;
-using Valtro.Core.Events;
-using Valtro.Core.Recurrence;
-using Valtro.Core.SchoolYears;
-using Valtro.Core.Time;
 using Valtro.Demo;
 using CalDateTime = Ical.Net.DataTypes.CalDateTime;
 

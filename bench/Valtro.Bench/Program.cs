@@ -1,3 +1,1 @@
-using BenchmarkDotNet.Running;
-
 BenchmarkSwitcher.FromAssembly(typeof(Program).Assembly).Run(args);

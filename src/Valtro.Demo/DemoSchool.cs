@@ -325,7 +325,11 @@ public sealed class DemoSchool
     }
 
     private Publication Publish(string key, string title, string introduction, OutletView view, params string[] titles) =>
-        Publication.Apply(null, NextId(), key, title, introduction, [.. titles.Select(t => calendars.Single(c => c.Title == t).Id)], view, "en", madeAt);
+        Publication.New(
+            NextId(),
+            key,
+            new PublicationSettings { Title = title, Introduction = introduction, CalendarIds = [.. titles.Select(t => calendars.Single(c => c.Title == t).Id)], FirstView = view },
+            madeAt);
 
     /// <summary>An identity in the form of UUID version 7 (RFC 9562, 5.7) that counts instead of drawing lots.</summary>
     private Guid NextId()

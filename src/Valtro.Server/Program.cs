@@ -69,6 +69,7 @@ builder.Services.AddSingleton<LinkChecks>();
 builder.Services.AddSingleton<LinkChecker>();
 builder.Services.AddSingleton<Valtro.Store.Templates>();
 builder.Services.AddSingleton<Valtro.Store.Publications>();
+builder.Services.AddSingleton<Readings>();
 builder.Services.AddSingleton<DemoFiller>();
 builder.Services.AddSingleton<ChangeFeed>();
 // The build reads the endpoints through a host of its own; nothing may be touched then.
@@ -80,6 +81,7 @@ if (!isRead)
     builder.Services.AddHostedService<LinkKeeper>();
     builder.Services.AddHostedService<MailSender>();
     builder.Services.AddHostedService<ProposalTeller>();
+    builder.Services.AddHostedService(services => services.GetRequiredService<ReadingLog>());
 }
 builder.Services.AddSessions();
 builder.Services.AddOutlets();
@@ -90,6 +92,7 @@ var app = builder.Build();
 // Without a list of proxies the framework would believe anybody.
 if (settings.Proxies.Count > 0)
     app.UseForwardedHeaders();
+app.UseMiddleware<OutletDoor>();
 app.UseExceptionHandler();
 app.UseMiddleware<SecurityHeaders>();
 app.UseWebFiles();

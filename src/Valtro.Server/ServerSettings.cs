@@ -13,7 +13,8 @@ namespace Valtro.Server;
 /// <param name="RequestsAMinute">How often one person may ask the API; an address where nobody is signed in a quarter of it.</param>
 /// <param name="Proxies">The proxies before this server, whose word of where a request comes from is believed.</param>
 /// <param name="DigestPause">How long what is proposed and answered is gathered for one mail.</param>
-public sealed record ServerSettings(string Database, string Address, string WebFolder, bool FillDemo, string StandIns, Uri? Smtp, string MailFrom, int RequestsAMinute, IReadOnlyList<IPAddress> Proxies, TimeSpan DigestPause)
+/// <param name="CacheBytes">How much memory rendered outlets may take.</param>
+public sealed record ServerSettings(string Database, string Address, string WebFolder, bool FillDemo, string StandIns, Uri? Smtp, string MailFrom, int RequestsAMinute, IReadOnlyList<IPAddress> Proxies, TimeSpan DigestPause, long CacheBytes)
 {
     public static ServerSettings From(IConfiguration configuration) => new(
         configuration["DATABASE"] ?? "Host=127.0.0.1;Database=valtro;Username=valtro",
@@ -25,7 +26,8 @@ public sealed record ServerSettings(string Database, string Address, string WebF
         configuration["MAIL_FROM"] ?? "valtro@localhost",
         Math.Max(60, Number(configuration, "REQUESTS_A_MINUTE", 1200)),
         [.. (configuration["PROXIES"] ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(IPAddress.Parse)],
-        TimeSpan.FromSeconds(Math.Clamp(Number(configuration, "DIGEST_SECONDS", 900), 1, 86_400)));
+        TimeSpan.FromSeconds(Math.Clamp(Number(configuration, "DIGEST_SECONDS", 900), 1, 86_400)),
+        Math.Clamp(Number(configuration, "CACHE_MB", 256), 1, 1_000_000) * 1024L * 1024);
 
     private static int Number(IConfiguration configuration, string name, int otherwise) =>
         string.IsNullOrWhiteSpace(configuration[name]) ? otherwise

@@ -10,6 +10,14 @@ internal static class WebFiles
         var folder = app.Services.GetRequiredService<ServerSettings>().WebFolder;
         Use(app, Path.Combine(folder, "workspace", "assets"), "/assets");
         Use(app, Path.Combine(folder, "outlet", "assets"), "/outlet/assets");
+        // Sites name this one for good, so it has one name and is asked for again every hour.
+        var frame = Path.Combine(folder, "outlet", "frame.js");
+        app.MapMethods("/outlet/frame.js", ["GET", "HEAD"], (HttpContext http) =>
+        {
+            http.Response.Headers.CacheControl = "public, max-age=3600";
+            http.Response.Headers.AccessControlAllowOrigin = "*";
+            return File.Exists(frame) ? Results.File(frame, "text/javascript; charset=utf-8", lastModified: File.GetLastWriteTimeUtc(frame)) : Results.NotFound();
+        }).ExcludeFromDescription();
     }
 
     /// <summary>Every other address is a screen of the workspace.</summary>

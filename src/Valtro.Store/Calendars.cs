@@ -85,11 +85,10 @@ public sealed class Calendars(Connections db)
     /// <summary>A calendar as it lies in the history.</summary>
     internal static Calendar OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, WriteTransaction.Json)!.ToCalendar();
 
-    internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId)
+    internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(NpgsqlConnection connection, Guid schoolId, Guid[] ids)
     {
         var rows = await connection.QueryAsync<Row>(
-            $"select {Columns} from calendar where id in (select calendar_id from publication_calendar where publication_id = @publicationId)",
-            new { publicationId });
+            $"select {Columns} from calendar where school_id = @schoolId and id = any(@ids)", new { schoolId, ids });
         return [.. rows.Select(r => r.ToCalendar())];
     }
 

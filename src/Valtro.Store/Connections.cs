@@ -21,6 +21,12 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         listening = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false });
     }
 
+    /// <summary>
+    /// Told of a school whenever something of it was changed through here, once the change is there: whoever made it finds
+    /// it with their next request, before it has gone round through the database.
+    /// </summary>
+    public event Action<Guid>? Changed;
+
     /// <summary>A connection that sees one school.</summary>
     public Task<NpgsqlConnection> OpenAsync(Guid schoolId) => OpenAsync(schoolId.ToString("D"), "off");
 
@@ -29,6 +35,8 @@ public sealed class Connections : IAsyncDisposable, IDisposable
 
     /// <summary>A connection for hearing of changes; it sees no school.</summary>
     public async Task<NpgsqlConnection> OpenToListenAsync(CancellationToken cancellation) => await listening.OpenConnectionAsync(cancellation);
+
+    internal void Tell(Guid schoolId) => Changed?.Invoke(schoolId);
 
     public async ValueTask DisposeAsync()
     {

@@ -3,6 +3,7 @@ using NodaTime;
 using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
+using Valtro.Core.Publishing;
 
 namespace Valtro.Store;
 
@@ -75,7 +76,7 @@ public sealed class Contents(Connections db)
     {
         await using var connection = await db.OpenForAllAsync();
         return await connection.ExecuteAsync(
-            "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id) and not exists (select from proposal_content p where p.content_id = c.id)", new { before = now - LooseTime });
+            "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id) and not exists (select from proposal_content p where p.content_id = c.id) and not exists (select from publication_content u where u.content_id = c.id)", new { before = now - LooseTime });
     }
 
     /// <summary>Ties an event to its contents, which have to be the school's, and its author's own or another event's already.</summary>
@@ -100,10 +101,26 @@ public sealed class Contents(Connections db)
         }
     }
 
-    private static async Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e)
+    /// <summary>Ties a publication to the pictures at the head of its page, and to no others.</summary>
+    /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
+    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Publication publication)
     {
-        var wanted = e.Facts.Files.Select(f => (Id: f.ContentId, f.MediaType, f.Size)).ToList();
-        Guid[] ids = [.. wanted.Select(w => w.Id).Concat(e.Facts.Picture is { } picture ? [picture.Id] : []).Distinct()];
+        Guid[] pictures = [.. new[] { publication.Look.Picture, publication.Draft?.Look.Picture }.OfType<EventPicture>().Select(p => p.Id).Distinct()];
+        var ids = await CheckedAsync(connection, schoolId, personId, [], pictures);
+        await connection.ExecuteAsync(
+            """
+            delete from publication_content where publication_id = @Id and content_id <> all(@ids);
+            insert into publication_content (publication_id, school_id, content_id) select @Id, @schoolId, unnest(@ids) on conflict do nothing
+            """,
+            new { publication.Id, schoolId, ids });
+    }
+
+    private static Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e) =>
+        CheckedAsync(connection, schoolId, personId, [.. e.Facts.Files.Select(f => (f.ContentId, f.MediaType, f.Size))], e.Facts.Picture is { } picture ? [picture.Id] : []);
+
+    private static async Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, (Guid Id, string MediaType, long Size)[] wanted, Guid[] pictures)
+    {
+        Guid[] ids = [.. wanted.Select(w => w.Id).Concat(pictures).Distinct()];
         if (ids.Length == 0)
             return ids;
         var known = (await connection.QueryAsync<StoredContent>(
@@ -112,7 +129,8 @@ public sealed class Contents(Connections db)
             where school_id = @schoolId and id = any(@ids)
               and (@personId is null or person_id = @personId
                 or exists (select from event_content e where e.content_id = c.id)
-                or exists (select from proposal_content p where p.content_id = c.id))
+                or exists (select from proposal_content p where p.content_id = c.id)
+                or exists (select from publication_content u where u.content_id = c.id))
             """,
             new { schoolId, ids, personId })).ToDictionary(c => c.Id);
         if (known.Count < ids.Length || wanted.Any(w => (known[w.Id].MediaType, known[w.Id].Size) != (w.MediaType, w.Size)))

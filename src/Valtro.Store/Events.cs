@@ -165,17 +165,24 @@ public sealed class Events(Connections db)
     public async Task<int> EmptyBinAsync(Instant now)
     {
         await using var connection = await db.OpenForAllAsync();
-        return await connection.ExecuteScalarAsync<int>(
+        await using var transaction = await connection.BeginTransactionAsync();
+        var gone = (await connection.QueryAsync<(Guid SchoolId, int Count)>(
             """
-            with gone as (delete from event where deleted_at < @before returning array_append(also_in, calendar_id) as stood_in),
+            with gone as (delete from event where deleted_at < @before returning school_id, array_append(also_in, calendar_id) as stood_in),
             touched as (
                 update publication
                 set revision = revision + 1,
                     changed_at = greatest(date_trunc('second', @now), date_trunc('second', changed_at) + interval '1 second')
                 where id in (select p.publication_id from publication_calendar p join gone on p.calendar_id = any(gone.stood_in)))
-            select count(*)::int from gone
+            select school_id, count(*)::int from gone group by school_id
             """,
-            new { now, before = now - Event.BinTime });
+            new { now, before = now - Event.BinTime })).AsList();
+        foreach (var (schoolId, _) in gone)
+            await connection.ExecuteAsync($"select pg_notify('{Changes.Channel}', @payload)", new { payload = Changes.Write(new Author(schoolId, null, now)) });
+        await transaction.CommitAsync();
+        foreach (var (schoolId, _) in gone)
+            db.Tell(schoolId);
+        return gone.Sum(g => g.Count);
     }
 
     /// <summary>Adds many events at once, as the demo does.</summary>
@@ -210,18 +217,18 @@ public sealed class Events(Connections db)
         await write.TouchPublicationsAsync([.. edits.SelectMany(e => (e.Before?.CalendarIds ?? []).Concat(e.After.CalendarIds)).Distinct()]);
     }
 
-    internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid publicationId, Guid? fileId = null)
+    internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid[] calendarIds, Guid? fileId = null)
     {
         var rows = await connection.QueryAsync<Row>(
             $"""
-            select {Columns} from event_standing_in(array(select calendar_id from publication_calendar where publication_id = @publicationId)) e
-            where (calendar_id in (select calendar_id from publication_calendar where publication_id = @publicationId)
+            select {Columns} from event_standing_in(@calendarIds) e
+            where (calendar_id = any(@calendarIds)
                 or exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null))
               and (@fileId::uuid is null
               or facts @> jsonb_build_object('files', jsonb_build_array(jsonb_build_object('id', @fileId)))
               or facts @> jsonb_build_object('picture', jsonb_build_object('id', @fileId)))
             """,
-            new { publicationId, fileId });
+            new { calendarIds, fileId });
         return [.. rows.Select(r => r.ToEvent())];
     }
 

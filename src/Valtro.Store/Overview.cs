@@ -25,7 +25,7 @@ public sealed class Overview(Connections db)
               count(e.id) filter (where e.facts->'isDraft' = 'true'::jsonb)::int as drafts,
               coalesce(sum(jsonb_array_length(case when jsonb_typeof(e.facts->'files') = 'array' then e.facts->'files' else '[]'::jsonb end)), 0)::int as files,
               array(select p.title from publication p join publication_calendar pc on pc.publication_id = p.id
-                    where pc.calendar_id = c.id and p.taken_down_at is null order by p.title) as publications
+                    where pc.calendar_id = c.id and p.taken_down_at is null and p.published_at is not null order by p.title) as publications
             from calendar c left join event e on e.calendar_id = c.id and e.deleted_at is null
             where c.school_id = @schoolId and c.deleted_at is null
             group by c.id

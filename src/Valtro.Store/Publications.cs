@@ -16,7 +16,10 @@ namespace Valtro.Store;
 /// <param name="IsGone">Whether its links were taken down, or this one was replaced.</param>
 /// <param name="From">When it begins to go out; null for at once.</param>
 /// <param name="Until">When it stops; null for never.</param>
-public sealed record PublicationState(Guid Id, Guid SchoolId, long Revision, Instant ChangedAt, bool IsGone, Instant? From, Instant? Until);
+/// <param name="IsClosed">Whether it is for members and this link is nobody's own.</param>
+/// <param name="IsPersonal">Whether this link is a member's own.</param>
+public sealed record PublicationState(
+    Guid Id, Guid SchoolId, long Revision, Instant ChangedAt, bool IsGone, Instant? From, Instant? Until, bool IsClosed, bool IsPersonal);
 
 /// <summary>A publication with all it is made from.</summary>
 public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events, SchoolLists Lists);
@@ -25,7 +28,7 @@ public sealed record PublicationContents(Publication Publication, IReadOnlyList<
 public sealed class Publications(Connections db)
 {
     private const string Columns =
-        "id, key, title, introduction, audience, detail, first_view, language, version, revision, changed_at, taken_down_at, choices::text as choices, "
+        "id, key, title, introduction, audience, first_view, language, version, revision, changed_at, published_at, taken_down_at, choices::text as choices, look::text as look, draft::text as draft, "
         + "array(select calendar_id from publication_calendar pc where pc.publication_id = p.id order by position) as calendar_ids";
 
     public async Task<IReadOnlyList<Publication>> ListAsync(Guid schoolId)
@@ -49,28 +52,37 @@ public sealed class Publications(Connections db)
         return await connection.QuerySingleOrDefaultAsync<PublicationState>(
             """
             select id, school_id, revision, changed_at, taken_down_at is not null as is_gone,
-                (choices->>'from')::timestamptz as "from", (choices->>'until')::timestamptz as until
-            from publication where key = @key
+                (choices->>'from')::timestamptz as "from", (choices->>'until')::timestamptz as until,
+                audience = @members as is_closed, false as is_personal
+            from publication where key = @key and published_at is not null
             union all
-            select p.id, p.school_id, p.revision, p.changed_at, true, null, null
+            select p.id, p.school_id, p.revision, p.changed_at, true, null, null, false, false
             from publication_old_key o join publication p on p.id = o.publication_id
             where o.key = @key and not exists (select from publication where key = @key)
+            union all
+            select p.id, p.school_id, p.revision, p.changed_at, p.taken_down_at is not null or w.left_at is not null or p.audience <> @members,
+                (p.choices->>'from')::timestamptz, (p.choices->>'until')::timestamptz, false, true
+            from member_link m join publication p on p.id = m.publication_id join person w on w.id = m.person_id
+            where m.key = @key and p.published_at is not null
             """,
-            new { key });
+            new { key, members = (short)Audience.Members });
     }
 
     /// <summary>A publication with its calendars and events as of one moment.</summary>
     /// <param name="schoolId">The school.</param>
     /// <param name="id">The publication.</param>
     /// <param name="fileId">Only events with this file or picture; null for all.</param>
-    public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id, Guid? fileId = null)
+    /// <param name="isDraft">Whether with the changes that are not out yet.</param>
+    public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id, Guid? fileId = null, bool isDraft = false)
     {
         await using var connection = await db.OpenAsync(schoolId);
         // One snapshot: the parts never come from two revisions.
         await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
         var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");
-        var calendars = await Calendars.ListForPublicationAsync(connection, id);
-        var events = await Events.ListForPublicationAsync(connection, id, fileId);
+        publication = isDraft ? publication.WithDraft : publication;
+        var ids = publication.CalendarIds.ToArray();
+        var calendars = await Calendars.ListForPublicationAsync(connection, schoolId, ids);
+        var events = await Events.ListForPublicationAsync(connection, ids, fileId);
         return new PublicationContents(publication, calendars, events, await Lists.GetAsync(connection, schoolId));
     }
 
@@ -82,19 +94,21 @@ public sealed class Publications(Connections db)
         await using var write = await WriteTransaction.BeginAsync(db, author);
         var row = new Row(after);
         var parameters = new DynamicParameters(row);
-        parameters.AddDynamicParams(new { author.SchoolId, author.Now, Expected = before?.Version });
+        parameters.AddDynamicParams(new { author.SchoolId, author.Now, Expected = before?.Version, IsQuiet = before is not null && IsQuiet(before, after) });
         var sql = before is null
             ? """
-              insert into publication (id, school_id, key, title, introduction, audience, detail, first_view, language,
-                  choices, version, revision, changed_at, created_at, taken_down_at)
-              values (@Id, @SchoolId, @Key, @Title, @Introduction, @Audience, @Detail, @FirstView, @Language,
-                  @Choices::jsonb, @Version, @Revision, date_trunc('second', @ChangedAt), @Now, @TakenDownAt)
+              insert into publication (id, school_id, key, title, introduction, audience, first_view, language,
+                  choices, look, draft, version, revision, changed_at, created_at, published_at, taken_down_at)
+              values (@Id, @SchoolId, @Key, @Title, @Introduction, @Audience, @FirstView, @Language,
+                  @Choices::jsonb, @Look::jsonb, @Draft::jsonb, @Version, @Revision, date_trunc('second', @ChangedAt), @Now, @PublishedAt, @TakenDownAt)
               """
             : """
               update publication set key = @Key, title = @Title, introduction = @Introduction, audience = @Audience,
-                  detail = @Detail, first_view = @FirstView, language = @Language, choices = @Choices::jsonb, version = @Version,
-                  taken_down_at = @TakenDownAt, revision = revision + 1,
-                  changed_at = greatest(date_trunc('second', @Now), date_trunc('second', changed_at) + interval '1 second')
+                  first_view = @FirstView, language = @Language, choices = @Choices::jsonb, look = @Look::jsonb, draft = @Draft::jsonb,
+                  version = @Version, published_at = @PublishedAt, taken_down_at = @TakenDownAt,
+                  revision = revision + case when @IsQuiet then 0 else 1 end,
+                  changed_at = case when @IsQuiet then changed_at
+                      else greatest(date_trunc('second', @Now), date_trunc('second', changed_at) + interval '1 second') end
               where id = @Id and school_id = @SchoolId and version = @Expected
               """;
         if (await write.Connection.ExecuteScalarAsync<bool>("select publication_key_retired(@Key, @Id)", new { after.Key, after.Id }))
@@ -108,7 +122,8 @@ public sealed class Publications(Connections db)
         {
             throw new TakenException();
         }
-        if (before is not null && before.Key != after.Key)
+        // A link that never was out leads nowhere and may be anybody's.
+        if (before is { PublishedAt: not null } && before.Key != after.Key)
         {
             await write.Connection.ExecuteAsync(
                 "insert into publication_old_key (key, school_id, publication_id, replaced_at) values (@Key, @SchoolId, @Id, @Now) on conflict do nothing",
@@ -123,11 +138,55 @@ public sealed class Publications(Connections db)
             join calendar c on c.id = wanted.id and c.school_id = @SchoolId
             """,
             parameters);
+        await Contents.TieAsync(write.Connection, author.SchoolId, author.PersonId, after);
         await write.RecordAsync("publication", after.Id, action, before is null ? null : new Row(before), row);
         var saved = (await FindAsync(write.Connection, author.SchoolId, after.Id))!;
         await write.CommitAsync();
         return saved;
     }
+
+    /// <summary>A member's own link to a publication, made when it is first asked for.</summary>
+    /// <param name="schoolId">The school.</param>
+    /// <param name="id">The publication.</param>
+    /// <param name="personId">The member.</param>
+    /// <param name="key">The name of a link that nobody guesses, for when there is none yet.</param>
+    /// <param name="now">The moment.</param>
+    /// <param name="isNew">Whether an older one ends.</param>
+    public async Task<string> MemberLinkAsync(Guid schoolId, Guid id, Guid personId, string key, Instant now, bool isNew = false)
+    {
+        await using var write = await WriteTransaction.BeginAsync(db, new Author(schoolId, personId, now));
+        var link = await write.Connection.ExecuteScalarAsync<string>(
+            """
+            insert into member_link (key, school_id, publication_id, person_id, made_at) values (@key, @schoolId, @id, @personId, @now)
+            on conflict (publication_id, person_id) do update set key = case when @isNew then excluded.key else member_link.key end
+            returning key
+            """,
+            new { key, schoolId, id, personId, now, isNew });
+        // Every server forgets the link that ended.
+        await write.CommitAsync();
+        return link!;
+    }
+
+    /// <summary>Keeps what went out when it was published.</summary>
+    public async Task KeepSentAsync(Guid schoolId, Guid id, IReadOnlyList<SentEvent> sent)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        await connection.ExecuteAsync(
+            "update publication set sent = @sent::jsonb where id = @id and school_id = @schoolId",
+            new { schoolId, id, sent = JsonSerializer.Serialize(sent, WriteTransaction.Json) });
+    }
+
+    /// <summary>What went out when it was last published; null when that was before such things were kept.</summary>
+    public async Task<IReadOnlyList<SentEvent>?> SentAsync(Guid schoolId, Guid id)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        var text = await connection.ExecuteScalarAsync<string?>("select sent::text from publication where id = @id and school_id = @schoolId", new { schoolId, id });
+        return text is null ? null : JsonSerializer.Deserialize<SentEvent[]>(text, WriteTransaction.Json);
+    }
+
+    // What is only being changed alters nothing that goes out.
+    private static bool IsQuiet(Publication before, Publication after) =>
+        before.Key == after.Key && before.TakenDownAt == after.TakenDownAt && before.PublishedAt == after.PublishedAt && ReferenceEquals(before.Settings, after.Settings);
 
     private static async Task<Publication?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
     {
@@ -147,16 +206,18 @@ public sealed class Publications(Connections db)
             Id = p.Id;
             Key = p.Key;
             Title = p.Title;
-            Introduction = p.Introduction;
+            Introduction = p.Settings.Introduction;
             Audience = (short)p.Audience;
-            Detail = (short)p.Detail;
-            FirstView = (short)p.FirstView;
+            FirstView = (short)p.Settings.FirstView;
             Language = p.Language;
             Version = p.Version;
             Revision = p.Revision;
             ChangedAt = p.ChangedAt;
+            PublishedAt = p.PublishedAt;
             TakenDownAt = p.TakenDownAt;
             Choices = JsonSerializer.Serialize(p.Choices, WriteTransaction.Json);
+            Look = JsonSerializer.Serialize(p.Look, WriteTransaction.Json);
+            Draft = p.Draft is null ? null : JsonSerializer.Serialize(p.Draft, WriteTransaction.Json);
             CalendarIds = [.. p.CalendarIds];
         }
 
@@ -165,32 +226,39 @@ public sealed class Publications(Connections db)
         public string Title { get; init; } = "";
         public string Introduction { get; init; } = "";
         public short Audience { get; init; }
-        public short Detail { get; init; }
         public short FirstView { get; init; }
         public string Language { get; init; } = "";
         public int Version { get; init; }
         public long Revision { get; init; }
         public Instant ChangedAt { get; init; }
+        public Instant? PublishedAt { get; init; }
         public Instant? TakenDownAt { get; init; }
         public string Choices { get; init; } = "{}";
+        public string Look { get; init; } = "{}";
+        public string? Draft { get; init; }
         public Guid[] CalendarIds { get; init; } = [];
 
         public Publication ToPublication() => new()
         {
             Id = Id,
             Key = Key,
-            Title = Title,
-            Introduction = Introduction,
-            CalendarIds = CalendarIds,
-            Audience = (Audience)Audience,
-            Detail = (Detail)Detail,
-            FirstView = (OutletView)FirstView,
-            Language = Language,
+            Settings = new PublicationSettings
+            {
+                Title = Title,
+                Introduction = Introduction,
+                CalendarIds = CalendarIds,
+                Audience = (Audience)Audience,
+                FirstView = (OutletView)FirstView,
+                Language = Language,
+                Choices = JsonSerializer.Deserialize<PublicationChoices>(Choices, WriteTransaction.Json)!,
+                Look = JsonSerializer.Deserialize<PublicationLook>(Look, WriteTransaction.Json)!,
+            },
+            Draft = Draft is null ? null : JsonSerializer.Deserialize<PublicationSettings>(Draft, WriteTransaction.Json),
             Version = Version,
             Revision = Revision,
             ChangedAt = ChangedAt,
+            PublishedAt = PublishedAt,
             TakenDownAt = TakenDownAt,
-            Choices = JsonSerializer.Deserialize<PublicationChoices>(Choices, WriteTransaction.Json)!,
         };
     }
 }

@@ -30,11 +30,13 @@ internal sealed class WriteTransaction : IAsyncDisposable
     internal static readonly JsonSerializerOptions Json = new JsonSerializerOptions(JsonSerializerDefaults.Web)
         .ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
+    private readonly Connections db;
     private readonly NpgsqlTransaction transaction;
     private readonly Guid changeId = Guid.CreateVersion7();
 
-    private WriteTransaction(NpgsqlConnection connection, NpgsqlTransaction transaction, Author author)
+    private WriteTransaction(Connections db, NpgsqlConnection connection, NpgsqlTransaction transaction, Author author)
     {
+        this.db = db;
         Connection = connection;
         this.transaction = transaction;
         Author = author;
@@ -50,7 +52,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
     public static async Task<WriteTransaction> BeginAsync(Connections db, Author author, bool forAll = false)
     {
         var connection = forAll ? await db.OpenForAllAsync() : await db.OpenAsync(author.SchoolId);
-        return new WriteTransaction(connection, await connection.BeginTransactionAsync(), author);
+        return new WriteTransaction(db, connection, await connection.BeginTransactionAsync(), author);
     }
 
     /// <summary>Writes the history entry of the change.</summary>
@@ -94,6 +96,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
     {
         await Connection.ExecuteAsync($"select pg_notify('{Changes.Channel}', @payload)", new { payload = Changes.Write(Author) });
         await transaction.CommitAsync();
+        db.Tell(Author.SchoolId);
     }
 
     public async ValueTask DisposeAsync()

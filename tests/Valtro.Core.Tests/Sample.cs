@@ -35,8 +35,9 @@ internal static class Sample
         Core.Events.Calendar.Apply(null, Guid.NewGuid(), title, "", "", Halifax.Id, 3) with { Reach = reach ?? ReachTable.Open };
 
     public static Publication Publication(params Calendar[] calendars) =>
-        Core.Publishing.Publication.Apply(
-            null, Guid.NewGuid(), "lantern", "What is on", "", [.. calendars.Select(c => c.Id)], OutletView.Month, "en", Now);
+        Core.Publishing.Publication.New(Guid.NewGuid(), "lantern", Settings(calendars), Now);
+
+    public static PublicationSettings Settings(params Calendar[] calendars) => new() { Title = "What is on", CalendarIds = [.. calendars.Select(c => c.Id)] };
 
     public static string Code(Func<object?> act) => Assert.Throws<InvalidInputException>(act).Code;
 

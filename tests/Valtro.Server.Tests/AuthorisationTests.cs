@@ -155,6 +155,12 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("POST /api/publications/{id:guid}/duplicate", Who.Keeper, $"/api/publications/{publication}/duplicate");
         yield return new Row("POST /api/publications/{id:guid}/take-down", Who.Keeper, $"/api/publications/{publication}/take-down");
         yield return new Row("POST /api/publications/{id:guid}/put-up", Who.Keeper, $"/api/publications/{publication}/put-up");
+        yield return School("GET /api/publications/for-members", Who.Member);
+        yield return School("POST /api/publications/{id:guid}/my-link", Who.Member, $"/api/publications/{nobody}/my-link", new { isNew = false });
+        yield return new Row("POST /api/publications/{id:guid}/publish", Who.Keeper, $"/api/publications/{publication}/publish", new { version = Stale });
+        yield return new Row("POST /api/publications/{id:guid}/discard", Who.Keeper, $"/api/publications/{publication}/discard", new { version = Stale });
+        yield return new Row("GET /api/publications/{id:guid}/readings", Who.Keeper, $"/api/publications/{publication}/readings");
+        yield return new Row("GET /api/publications/{id:guid}/look/embed", Who.Keeper, $"/api/publications/{publication}/look/embed?look=draft");
         yield return new Row("GET /api/publications/{id:guid}/look/page", Who.Keeper, $"/api/publications/{publication}/look/page?look=members");
         yield return new Row("GET /api/publications/{id:guid}/look/feed.ics", Who.Keeper, $"/api/publications/{publication}/look/feed.ics?look=members");
         yield return new Row("GET /api/publications/{id:guid}/look/events.json", Who.Keeper, $"/api/publications/{publication}/look/events.json?look=members&from=2046-03-01&to=2046-03-08");

@@ -41,7 +41,7 @@ public sealed class OutletTests(ServerFixture fixture) : IClassFixture<ServerFix
         foreach (var path in new[] { "/p/no-scripts", "/p/no-scripts/embed", "/p/no-scripts/embed?view=upcoming&count=3" })
         {
             var html = await server.Visitor().GetStringAsync(path);
-            var body = html[..html.IndexOf("application/json", StringComparison.Ordinal)];
+            var body = html[..html.IndexOf("<script type=\"application/json\"", StringComparison.Ordinal)];
             Assert.Contains("Splice night", body);
             Assert.Contains("18:00", body);
             Assert.Contains("America/Halifax", html);

@@ -55,7 +55,7 @@ public sealed class TestLog : ILoggerProvider, ILogger
 }
 
 /// <summary>The whole server over a database of the cluster, with the demo school in it.</summary>
-public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null, int requestsAMinute = 1_000_000, string proxies = "") : WebApplicationFactory<Program>
+public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null, int requestsAMinute = 1_000_000, string proxies = "", int cacheMegabytes = 64) : WebApplicationFactory<Program>
 {
     public const string Address = "https://valtro.example";
     public const string Marit = "marit.quill@lanternfell.example";
@@ -74,6 +74,7 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         builder.UseSetting("STAND_INS", standIns);
         builder.UseSetting("REQUESTS_A_MINUTE", requestsAMinute.ToString(System.Globalization.CultureInfo.InvariantCulture));
         builder.UseSetting("PROXIES", proxies);
+        builder.UseSetting("CACHE_MB", cacheMegabytes.ToString(System.Globalization.CultureInfo.InvariantCulture));
         builder.UseSetting("DEMO", demo ? "true" : "false");
         builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));
         builder.ConfigureServices(services =>

@@ -4,6 +4,7 @@ import { Navigate, Route, Routes, useLocation } from 'react-router';
 import { AccountPage } from './account/AccountPage';
 import { LogPage } from './account/LogPage';
 import { applySettings } from './account/useSettings';
+import { MembersPage } from './members/MembersPage';
 import { Publish } from './publish/Publish';
 import { api, asProblem } from './shared/api/client';
 import { problemText, useTexts } from './shared/i18n';
@@ -81,6 +82,7 @@ export const App = () => {
         <Route path="/who-sees" element={<WhoSeesPage />} />
         <Route path="/lists" element={<ListsPage />} />
         <Route path="/publish/:id?" element={<Publish />} />
+        <Route path="/members/:key?" element={<MembersPage />} />
         <Route path="*" element={<ToPlan />} />
       </Routes>
     </UndoProvider>

@@ -1,5 +1,15 @@
 import { describe, expect, it } from 'vitest';
-import { textsOf, wordsFor, type OutletEvent } from '../src/outlet/model';
+import {
+  byDay,
+  onReadersClock,
+  passes,
+  textsOf,
+  weekOf,
+  wordsFor,
+  type Filters,
+  type OutletEvent,
+} from '../src/outlet/model';
+import { spanOf } from '../src/outlet/views';
 
 const event = (change: Partial<OutletEvent>): OutletEvent => ({
   id: 'e',
@@ -22,6 +32,9 @@ describe('what visitors read', () => {
     expect(en.span(event({ end: '2026-11-23T23:00:00', lastDay: '2026-11-23' }))).toBe(
       'Monday 23 November 2026, 21:30–23:00',
     );
+    expect(en.span(event({ end: '2026-11-23T21:30:00', lastDay: '2026-11-23' }))).toBe(
+      'Monday 23 November 2026, 21:30',
+    );
     expect(en.span(event({ allDay: true, lastDay: '2026-11-23' }))).toBe('Monday 23 November 2026, all day');
     expect(fr.span(event({ allDay: true }))).toBe('lundi 23 novembre 2026 – mardi 24 novembre 2026');
   });
@@ -29,5 +42,90 @@ describe('what visitors read', () => {
   it('names the year in a list only when it is another one', () => {
     expect(en.heading('2026-12-24', '2026-11-23')).toBe('Thursday 24 December');
     expect(en.heading('2027-01-04', '2026-11-23')).toBe('Monday 4 January 2027');
+  });
+
+  it('writes hours as they are wanted', () => {
+    const twelve = wordsFor(textsOf('fr'), 'twelve');
+    expect(['00:05', '11:59', '12:00', '13:30', '23:00'].map((t) => twelve.time(`2026-11-23T${t}:00`))).toEqual([
+      '12:05 am',
+      '11:59 am',
+      '12:00 pm',
+      '1:30 pm',
+      '11:00 pm',
+    ]);
+    expect(wordsFor(textsOf('fr'), 'twentyFour').time('2026-11-23T09:05:00')).toBe('9:05');
+    expect(fr.time('2026-11-23T09:05:00')).toBe('9 h 05');
+  });
+});
+
+describe('times on the reader’s clock', () => {
+  const at = (from: string, to: string) => onReadersClock(event({ at: [from, to] }), 'Europe/Paris');
+
+  it('move to their days there', () => {
+    expect(at('2026-11-23T22:30:00Z', '2026-11-23T23:30:00Z')).toMatchObject({
+      start: '2026-11-23T23:30:00',
+      end: '2026-11-24T00:30:00',
+      firstDay: '2026-11-23',
+      lastDay: '2026-11-24',
+    });
+    // An end at midnight does not touch the day it opens.
+    expect(at('2026-11-23T22:00:00Z', '2026-11-23T23:00:00Z')).toMatchObject({ lastDay: '2026-11-23' });
+    // Summer is an hour further.
+    expect(at('2026-07-01T22:30:00Z', '2026-07-01T23:00:00Z')).toMatchObject({ firstDay: '2026-07-02' });
+  });
+
+  it('leave alone what has no moment', () => {
+    const allDay = event({ allDay: true });
+    expect(onReadersClock(allDay, 'Pacific/Auckland')).toBe(allDay);
+  });
+});
+
+describe('what a visitor narrows a page to', () => {
+  const all: Filters = { off: [], category: '', text: '' };
+
+  it('keeps an event while one of its calendars is on', () => {
+    expect(passes(event({ also: [2] }), { ...all, off: [0] })).toBe(true);
+    expect(passes(event({ also: [2] }), { ...all, off: [0, 2] })).toBe(false);
+  });
+
+  it('finds every word, whatever its accents, in what is shown', () => {
+    const e = event({ title: 'Épreuve de nœuds', place: 'Loft 2', description: '<p>Bring a <b>knife</b></p>' });
+    expect(passes(e, { ...all, text: 'epreuve KNIFE' })).toBe(true);
+    expect(passes(e, { ...all, text: 'epreuve spoon' })).toBe(false);
+    expect(passes(e, { ...all, text: ' <b> ' })).toBe(false);
+    expect(passes(e, { ...all, text: '  ' })).toBe(true);
+  });
+
+  it('takes one category', () => {
+    expect(passes(event({ category: 'Tests' }), { ...all, category: 'Tests' })).toBe(true);
+    expect(passes(event({}), { ...all, category: 'Tests' })).toBe(false);
+  });
+});
+
+describe('lists', () => {
+  const camp = event({ id: 'camp', allDay: true, firstDay: '2026-11-20', lastDay: '2026-11-24' });
+  const one = event({ id: 'one', firstDay: '2026-11-22', lastDay: '2026-11-22' });
+  const ids = (days: [string, OutletEvent[]][]) => days.map(([d, own]) => `${d.slice(8)}:${own.map((e) => e.id)}`);
+  const list = (eachDay: boolean, latestFirst = false) =>
+    ids(byDay([camp, one], '2026-11-21', '2026-11-24', { eachDay, latestFirst }));
+
+  it('have an event over several days once, or on each day that is shown', () => {
+    expect(list(false)).toEqual(['21:camp', '22:one']);
+    expect(list(true)).toEqual(['21:camp', '22:camp,one', '23:camp']);
+    expect(list(true, true)).toEqual(['23:camp', '22:one,camp', '21:camp']);
+  });
+});
+
+describe('the days of a view', () => {
+  it('begin with the week’s first day, and hold the whole month', () => {
+    expect(weekOf('2026-11-25', 1)).toBe('2026-11-23');
+    expect(weekOf('2026-11-25', 7)).toBe('2026-11-22');
+    expect(weekOf('2026-11-25', 6)).toBe('2026-11-21');
+    expect(spanOf('month', '2026-11-25', 1, 42)).toEqual(['2026-10-26', '2026-12-07']);
+    expect(spanOf('month', '2026-02-28', 7, 42)).toEqual(['2026-02-01', '2026-03-01']);
+    expect(spanOf('small', '2026-01-31', 1, 42)).toEqual(['2025-12-29', '2026-02-02']);
+    expect(spanOf('week', '2026-11-25', 7, 42)).toEqual(['2026-11-22', '2026-11-29']);
+    expect(spanOf('day', '2026-11-25', 1, 42)).toEqual(['2026-11-25', '2026-11-26']);
+    expect(spanOf('list', '2026-11-25', 1, 42)).toEqual(['2026-11-25', '2027-01-06']);
   });
 });

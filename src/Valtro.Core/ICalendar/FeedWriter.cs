@@ -17,8 +17,11 @@ namespace Valtro.Core.ICalendar;
 /// <param name="FilesUrl">Where files are, for exactly the feed's audience: their identity follows.</param>
 public sealed record FeedHead(string Name, string Description, string PageUrl, string FeedUrl, string BusyTitle, string FilesUrl = "")
 {
-    /// <summary>How titles are written.</summary>
+    /// <summary>How titles are written, and what is left out.</summary>
     public PublicationChoices Choices { get; init; } = PublicationChoices.None;
+
+    /// <summary>The moment of a snapshot, which follows no changes; null for a live feed.</summary>
+    public Instant? AsOf { get; init; }
 }
 
 /// <summary>
@@ -50,9 +53,17 @@ public static class FeedWriter
         }
         lines.Raw("X-WR-TIMEZONE", projection.Zone.Id);
         lines.Raw("URL", head.PageUrl);
-        lines.Raw("SOURCE", "VALUE", "URI", head.FeedUrl);
-        lines.Raw("REFRESH-INTERVAL", "VALUE", "DURATION", "PT1H");
-        lines.Raw("X-PUBLISHED-TTL", "PT1H");
+        if (head.AsOf is { } asOf)
+        {
+            // A snapshot says when it was taken and asks nobody to come again (RFC 7986, 5.4).
+            lines.Raw("LAST-MODIFIED", ContentLines.Utc(asOf));
+        }
+        else
+        {
+            lines.Raw("SOURCE", "VALUE", "URI", head.FeedUrl);
+            lines.Raw("REFRESH-INTERVAL", "VALUE", "DURATION", "PT1H");
+            lines.Raw("X-PUBLISHED-TTL", "PT1H");
+        }
 
         foreach (var group in projection.Events
             .Where(e => e.Timing.Kind == TimeKind.Zoned && !IsUtc(e.Timing.Zone!))
@@ -67,6 +78,36 @@ public static class FeedWriter
         lines.Raw("END", "VCALENDAR");
         return lines.ToArray();
     }
+
+    /// <summary>Writes an event alone, without the calendar around it: the bytes by which two states of it are told apart.</summary>
+    public static byte[] WriteAlone(FeedHead head, PublishedEvent e)
+    {
+        var lines = new ContentLines();
+        WriteEvent(lines, e, head);
+        return lines.ToArray();
+    }
+
+    /// <summary>Writes one date as an event of its own: for who wants this date and not the series.</summary>
+    public static byte[] WriteOne(FeedHead head, Projection projection, PublishedOccurrence date) => Write(head, projection with
+    {
+        Events =
+        [
+            date.Event with
+            {
+                Uid = date.Key,
+                Title = date.Title,
+                Place = date.Place,
+                Description = date.Description,
+                Timing = date.Timing,
+                Rule = null,
+                Skips = [],
+                Extras = [],
+                Changes = [],
+                RelatedTo = null,
+                IsCancelled = date.IsCalledOff,
+            },
+        ],
+    });
 
     private static LocalDateTime EarliestOf(PublishedEvent e)
     {
@@ -130,33 +171,35 @@ public static class FeedWriter
 
     private static void End(ContentLines lines, PublishedEvent e, EventChange? change, FeedHead head)
     {
+        bool Has(FeedField field) => !head.Choices.LeftOut.Contains(field);
         var title = change?.Title ?? e.Title;
         lines.Text("SUMMARY", title is null ? head.BusyTitle : head.Choices.TitleOf(title, e, change?.Place ?? e.Place));
-        if ((change?.Place ?? e.Place) is { Length: > 0 } place)
+        if (Has(FeedField.Place) && (change?.Place ?? e.Place) is { Length: > 0 } place)
             lines.Text("LOCATION", place);
-        if (e.Where is { Latitude: { } north, Longitude: { } east } && (change?.Place is null || e.Where.IsNamed(change.Place)))
+        if (Has(FeedField.Place) && e.Where is { Latitude: { } north, Longitude: { } east } && (change?.Place is null || e.Where.IsNamed(change.Place)))
             lines.Raw("GEO", string.Create(CultureInfo.InvariantCulture, $"{north:0.######};{east:0.######}"));
-        if (Body(e, change) is { Length: > 0 } description)
+        if (Body(e, change, Has(FeedField.Description), Has(FeedField.Links)) is { Length: > 0 } description)
             lines.Text("DESCRIPTION", description);
         // Readers that know it show the marks too; without marks it would say the same again.
-        if ((change?.Description ?? e.Description) is { } rich && RichText.HasMarks(rich))
+        if (Has(FeedField.Description) && (change?.Description ?? e.Description) is { } rich && RichText.HasMarks(rich))
             lines.Text("X-ALT-DESC", "FMTTYPE", "text/html", rich);
-        if (e.Facts.Picture is { } picture)
+        if (Has(FeedField.Pictures) && e.Facts.Picture is { } picture)
             lines.Image($"{head.FilesUrl}{picture.Id:D}/large");
-        foreach (var file in e.Facts.Files)
+        foreach (var file in Has(FeedField.Files) ? e.Facts.Files : [])
             lines.Attachment($"{head.FilesUrl}{file.Id:D}/{Uri.EscapeDataString(file.Name)}", file.Name, file.MediaType, file.Size);
-        if (e.Detail >= Detail.Headlines)
+        if (Has(FeedField.Categories) && e.Detail >= Detail.Headlines)
             lines.Texts("CATEGORIES", [.. e.Calendars.Select(c => c.Title), .. e.Category is null ? [] : new[] { e.Category }, .. e.Facts.Tags]);
         // One address is the event's own (RFC 5545, 3.8.4.6); the rest stand in its text.
-        if (e.Facts.Links.FirstOrDefault(l => l.Kind != LinkKind.Video) is { } first)
+        var links = Has(FeedField.Links) ? e.Facts.Links : [];
+        if (links.FirstOrDefault(l => l.Kind != LinkKind.Video) is { } first)
             lines.Raw("URL", first.Address);
-        foreach (var link in e.Facts.Links.Where(l => l.Kind == LinkKind.Video))
+        foreach (var link in links.Where(l => l.Kind == LinkKind.Video))
             lines.Conference(link.Address, link.Label);
         if (e.IsCancelled || change is { IsCalledOff: true })
             lines.Raw("STATUS", "CANCELLED");
         if (e.Timing.Kind == TimeKind.AllDay || e.Facts.IsFree)
             lines.Raw("TRANSP", "TRANSPARENT");
-        if (e.Facts.Reminder is { } minutes && !e.IsCancelled && change is not { IsCalledOff: true })
+        if (Has(FeedField.Reminders) && e.Facts.Reminder is { } minutes && !e.IsCancelled && change is not { IsCalledOff: true })
         {
             lines.Raw("BEGIN", "VALARM");
             lines.Raw("ACTION", "DISPLAY");
@@ -168,14 +211,14 @@ public static class FeedWriter
     }
 
     /// <summary>The line under the title, the description and the links, as a reader who shows text alone gets them.</summary>
-    private static string Body(PublishedEvent e, EventChange? change)
+    private static string Body(PublishedEvent e, EventChange? change, bool withText, bool withLinks)
     {
         var parts = new List<string>();
-        if (e.Facts.Subtitle.Length > 0)
+        if (withText && e.Facts.Subtitle.Length > 0)
             parts.Add(e.Facts.Subtitle);
-        if ((change?.Description ?? e.Description) is { Length: > 0 } description)
+        if (withText && (change?.Description ?? e.Description) is { Length: > 0 } description)
             parts.Add(RichText.Plain(description));
-        if (e.Facts.Links.Length > 0)
+        if (withLinks && e.Facts.Links.Length > 0)
             parts.Add(string.Join('\n', e.Facts.Links.Select(l => l.Label.Length > 0 ? $"{l.Label}: {l.Address}" : l.Address)));
         return string.Join("\n\n", parts);
     }

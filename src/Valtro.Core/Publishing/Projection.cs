@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using NodaTime;
+using NodaTime.Text;
 using Valtro.Core.Events;
 using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
@@ -80,11 +81,30 @@ public sealed record PublishedEvent
     /// <summary>When it was last changed.</summary>
     public required Instant ChangedAt { get; init; }
 
+    /// <summary>When its times were last set.</summary>
+    public Instant TimedAt { get; init; }
+
     /// <summary>Removed a short while ago: feeds tell their readers, pages do not show it.</summary>
     public required bool IsCancelled { get; init; }
 
     /// <summary>The dates it makes.</summary>
     public EventDates Dates => new(new PlainDates(Timing, Rule, [], []), Skips, Extras, Changes);
+}
+
+/// <summary>What became of a date lately.</summary>
+public enum DateNews
+{
+    /// <summary>Nothing.</summary>
+    None,
+
+    /// <summary>It was added.</summary>
+    New,
+
+    /// <summary>It is at another time.</summary>
+    Moved,
+
+    /// <summary>It was called off.</summary>
+    CalledOff,
 }
 
 /// <summary>One date of a published event, as seen in the outlet's zone.</summary>
@@ -105,6 +125,33 @@ public sealed record PublishedOccurrence(PublishedEvent Event, LocalDateTime Loc
 
     /// <summary>Whether this date is called off.</summary>
     public bool IsCalledOff => Change is { IsCalledOff: true };
+
+    /// <summary>When it is, on its own clock.</summary>
+    public EventTiming Timing => Change?.Timing ?? Event.Timing.At(LocalStart);
+
+    /// <summary>When it begins and ends; of an event without a zone as in the one given, of an all-day one at its midnights.</summary>
+    public (Instant From, Instant To) InstantsIn(DateTimeZone zone)
+    {
+        var timing = Timing;
+        if (timing.Kind == TimeKind.AllDay)
+            return (Zones.ToInstant(timing.Start, zone), Zones.ToInstant(timing.End, zone));
+        var from = Zones.ToInstant(timing.Start, timing.Zone ?? zone);
+        return (from, from + timing.Length);
+    }
+
+    /// <summary>A name for this date within its publication: it stays while the event does, whatever changes on it.</summary>
+    public string Key => $"{Event.Uid}-{LocalStart:uuuuMMdd'T'HHmm}";
+
+    /// <summary>What became of it lately, for readers who saw it before.</summary>
+    /// <param name="since">What is older is no news.</param>
+    public DateNews NewsSince(Instant since)
+    {
+        if (Change is { IsCalledOff: true })
+            return Change.At >= since ? DateNews.CalledOff : DateNews.None;
+        if (Event.CreatedAt >= since)
+            return DateNews.New;
+        return (Change?.Timing is not null && Change.At >= since) || (Event.TimedAt > Event.CreatedAt && Event.TimedAt >= since) ? DateNews.Moved : DateNews.None;
+    }
 
     /// <summary>By day, all-day first, then by time, then by identity, so that the order never depends on chance.</summary>
     public static int Order(PublishedOccurrence a, PublishedOccurrence b)
@@ -161,6 +208,26 @@ public sealed record Projection(
         return found;
     }
 
+    /// <summary>The date with a key (<see cref="PublishedOccurrence.Key"/>) that can be told of by itself; null when there is none, or only that its time is taken.</summary>
+    public PublishedOccurrence? Find(string key)
+    {
+        var cut = key.LastIndexOf('-');
+        if (cut < 0 || KeyForm.Parse(key[(cut + 1)..]) is not { Success: true, Value: var start })
+            return null;
+        var e = Shown.FirstOrDefault(e => e.Detail >= Detail.Headlines && e.Uid == key[..cut]);
+        // A date that was moved lies elsewhere than its key says.
+        var window = e is null || start.Year is < 1900 or > 2198 ? null : new TimeWindow(start.Date.PlusDays(-1), start.Date.PlusDays(2), Zone);
+        if (e is null || window is null)
+            return null;
+        var moved = e.Changes.FirstOrDefault(c => c.Date == start)?.Timing;
+        if (moved is not null)
+            window = new TimeWindow(moved.Start.Date.PlusDays(-1), moved.Start.Date.PlusDays(2), Zone);
+        var date = e.Dates.In(window).Where(d => d.Date == start).Select(d => new PublishedOccurrence(e, d.Date, d.Span, d.Change)).FirstOrDefault();
+        return date;
+    }
+
+    private static readonly LocalDateTimePattern KeyForm = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmm");
+
     /// <summary>Projects calendars and their events into a publication.</summary>
     /// <param name="publication">The publication.</param>
     /// <param name="zone">The school's zone.</param>
@@ -187,13 +254,13 @@ public sealed record Projection(
                 continue;
             var decision = ReachDecision.For(calendar, audienceOf(calendar));
             var choice = publication.Choices.Of(id);
-            var detail = Lower(Lower(decision.Detail, publication.Detail), choice.Most);
+            var detail = Lower(decision.Detail, choice.Most);
             if (detail == Detail.Nothing)
             {
                 held.Add(new HeldBack(id, calendar.Title, decision.Reason, standing[id].Count(e => e.DeletedAt is null)));
                 continue;
             }
-            outgoing.Add((calendar, new PublishedCalendar(id, calendar.Title, calendar.Mark, detail, choice.Tag)));
+            outgoing.Add((calendar, new PublishedCalendar(id, calendar.Title, choice.Mark ?? calendar.Mark, detail, choice.Tag)));
             foreach (var why in standing[id]
                 .Where(e => e.DeletedAt is null)
                 .Select(e => ReachDecision.For(e, calendar, audienceOf(calendar), kept))
@@ -298,6 +365,7 @@ public sealed record Projection(
             Sequence = e.Sequence,
             CreatedAt = e.CreatedAt,
             ChangedAt = e.ChangedAt,
+            TimedAt = e.TimedAt,
             IsCancelled = e.DeletedAt is not null,
         };
     }

@@ -1,20 +1,12 @@
 using NodaTime;
-using Valtro.Core.Events;
 using Valtro.Core.Reach;
 
 namespace Valtro.Core.Publishing;
 
-/// <summary>The view a page or an embed opens with.</summary>
-public enum OutletView
-{
-    /// <summary>Weeks under each other.</summary>
-    Month,
-
-    /// <summary>Day by day.</summary>
-    List,
-}
-
-/// <summary>A chosen set of calendars, a detail, an audience and a look, with a link.</summary>
+/// <summary>
+/// A chosen set of calendars, an audience and a look, with a link. What is out and what its keepers are changing are two
+/// things until the changes are published.
+/// </summary>
 public sealed record Publication
 {
     /// <summary>The longest title.</summary>
@@ -35,28 +27,13 @@ public sealed record Publication
     /// <summary>What stands in its links.</summary>
     public required string Key { get; init; }
 
-    /// <summary>What visitors read above it.</summary>
-    public required string Title { get; init; }
+    /// <summary>What is out; of one that never was, what is being made.</summary>
+    public required PublicationSettings Settings { get; init; }
 
-    /// <summary>A few words under the title; may be empty.</summary>
-    public required string Introduction { get; init; }
+    /// <summary>Changes that are not out yet, as whole settings; null when there are none.</summary>
+    public PublicationSettings? Draft { get; init; }
 
-    /// <summary>The calendars, in the order of the key of calendars.</summary>
-    public required IReadOnlyList<Guid> CalendarIds { get; init; }
-
-    /// <summary>Who it is for.</summary>
-    public required Audience Audience { get; init; }
-
-    /// <summary>The most it shows of any event; reach may show less.</summary>
-    public required Detail Detail { get; init; }
-
-    /// <summary>The view it opens with.</summary>
-    public required OutletView FirstView { get; init; }
-
-    /// <summary>The language its visitors read, one of <see cref="Languages"/>.</summary>
-    public required string Language { get; init; }
-
-    /// <summary>Grows with every change of its settings.</summary>
+    /// <summary>Grows with every change its keepers make.</summary>
     public required int Version { get; init; }
 
     /// <summary>Grows with every change that can alter what goes out.</summary>
@@ -65,46 +42,66 @@ public sealed record Publication
     /// <summary>When the revision last grew.</summary>
     public required Instant ChangedAt { get; init; }
 
-    /// <summary>What of its calendars goes out, for which days and how long.</summary>
-    public PublicationChoices Choices { get; init; } = PublicationChoices.None;
+    /// <summary>When its settings last went out; null when they never did.</summary>
+    public Instant? PublishedAt { get; init; }
 
     /// <summary>When its links were taken down, or null while they work.</summary>
     public Instant? TakenDownAt { get; init; }
 
-    /// <summary>A publication from what a person gave, or the given one changed.</summary>
-    /// <exception cref="InvalidInputException">
-    /// <c>title_missing</c>, <c>text_too_long</c>, <c>no_calendars</c>, <c>too_many_calendars</c>, <c>language_unknown</c>,
-    /// <c>audience_unknown</c>: it is for everyone, or for who has the link; or a code of the choices.
-    /// </exception>
-    public static Publication Apply(
-        Publication? old, Guid id, string key, string? title, string? introduction, IReadOnlyList<Guid> calendarIds, OutletView firstView, string? language, Instant now,
-        Audience audience = Audience.Everyone, PublicationChoices? choices = null)
+    /// <summary>What visitors read above it.</summary>
+    public string Title => Settings.Title;
+
+    /// <summary>The calendars, in the order of the key of calendars.</summary>
+    public IReadOnlyList<Guid> CalendarIds => Settings.CalendarIds;
+
+    /// <summary>Who it is for.</summary>
+    public Audience Audience => Settings.Audience;
+
+    /// <summary>The language its visitors read.</summary>
+    public string Language => Settings.Language;
+
+    /// <summary>What of its calendars goes out.</summary>
+    public PublicationChoices Choices => Settings.Choices;
+
+    /// <summary>How it looks.</summary>
+    public PublicationLook Look => Settings.Look;
+
+    /// <summary>The publication as it would be with its changes out.</summary>
+    public Publication WithDraft => Draft is null ? this : this with { Settings = Draft, Draft = null };
+
+    /// <summary>A new publication.</summary>
+    /// <param name="id">Identity.</param>
+    /// <param name="key">What stands in its links.</param>
+    /// <param name="settings">What was decided.</param>
+    /// <param name="now">The moment.</param>
+    /// <param name="isOut">Whether it goes out at once.</param>
+    /// <exception cref="InvalidInputException">A code of <see cref="PublicationSettings.Checked"/>.</exception>
+    public static Publication New(Guid id, string key, PublicationSettings settings, Instant now, bool isOut = true) => new()
     {
-        var calendars = calendarIds.Distinct().ToList();
-        if (calendars.Count == 0)
-            throw new InvalidInputException("no_calendars", "calendarIds", "Choose at least one calendar to publish.");
-        if (calendars.Count > MaxCalendars)
-            throw new InvalidInputException("too_many_calendars", "calendarIds", $"A publication holds {MaxCalendars} calendars at most.");
-        if (language is null || !Languages.Contains(language))
-            throw new InvalidInputException("language_unknown", "language", "The language has to be one of: " + string.Join(", ", Languages) + ".");
-        return new Publication
-        {
-            Id = id,
-            Key = key,
-            Title = Texts.Title(title, "title", MaxTitle),
-            Introduction = Texts.Optional(introduction, "introduction", MaxIntroduction),
-            CalendarIds = calendars,
-            Audience = audience is Audience.Everyone or Audience.LinkHolders
-                ? audience
-                : throw new InvalidInputException("audience_unknown", "audience", "A publication is for everyone, or for whoever has the link."),
-            Detail = Detail.Everything,
-            FirstView = firstView,
-            Choices = (choices ?? old?.Choices ?? PublicationChoices.None).Checked(),
-            Language = language,
-            Version = (old?.Version ?? 0) + 1,
-            Revision = old?.Revision ?? 1,
-            ChangedAt = old?.ChangedAt ?? now,
-            TakenDownAt = old?.TakenDownAt,
-        };
+        Id = id,
+        Key = key,
+        Settings = settings.Checked(),
+        Version = 1,
+        Revision = 1,
+        ChangedAt = now,
+        PublishedAt = isOut ? now : null,
+    };
+
+    /// <summary>With other settings: at once, or as changes that wait until they are published.</summary>
+    /// <exception cref="InvalidInputException">A code of <see cref="PublicationSettings.Checked"/>.</exception>
+    public Publication Change(PublicationSettings settings, Instant now, bool isOut)
+    {
+        var good = settings.Checked();
+        if (isOut)
+            return this with { Settings = good, Draft = null, Version = Version + 1, PublishedAt = now };
+        return PublishedAt is null
+            ? this with { Settings = good, Version = Version + 1 }
+            : this with { Draft = good, Version = Version + 1 };
     }
+
+    /// <summary>Lets what is being changed go out.</summary>
+    public Publication Publish(Instant now) => WithDraft with { Version = Version + 1, PublishedAt = now };
+
+    /// <summary>Leaves what is being changed.</summary>
+    public Publication Discard() => this with { Draft = null, Version = Version + 1 };
 }

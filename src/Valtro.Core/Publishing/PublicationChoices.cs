@@ -19,11 +19,37 @@ public enum EventKinds
     Series,
 }
 
+/// <summary>What a feed can leave out of its events.</summary>
+public enum FeedField
+{
+    /// <summary>Where they are.</summary>
+    Place,
+
+    /// <summary>The line under the title and the description.</summary>
+    Description,
+
+    /// <summary>Links.</summary>
+    Links,
+
+    /// <summary>Files, as links that work for exactly the feed's audience.</summary>
+    Files,
+
+    /// <summary>Pictures.</summary>
+    Pictures,
+
+    /// <summary>Calendars, category and tags, as CATEGORIES (RFC 5545, 3.8.1.2).</summary>
+    Categories,
+
+    /// <summary>Reminders (RFC 5545, 3.6.6).</summary>
+    Reminders,
+}
+
 /// <summary>How one calendar stands in a publication.</summary>
 /// <param name="CalendarId">The calendar.</param>
 /// <param name="Most">The most its events show here; reach may give less.</param>
 /// <param name="Tag">A short name for it; may be empty.</param>
-public sealed record CalendarChoice(Guid CalendarId, Detail Most = Detail.Everything, string Tag = "");
+/// <param name="Mark">A mark for here alone; null for its own.</param>
+public sealed record CalendarChoice(Guid CalendarId, Detail Most = Detail.Everything, string Tag = "", int? Mark = null);
 
 /// <summary>
 /// What goes out beside which calendars: less of some, some events only, for some days, for a while. It only ever takes
@@ -81,6 +107,9 @@ public sealed partial record PublicationChoices
     /// <summary>What feeds write as an event's title: text with fields in braces.</summary>
     public string TitlePattern { get; init; } = "{title}";
 
+    /// <summary>What feeds leave out of events.</summary>
+    public ImmutableArray<FeedField> LeftOut { get; init; } = [];
+
     /// <summary>Whether what goes out depends on the day.</summary>
     public bool IsByDay => DaysBack is not null || DaysAhead is not null;
 
@@ -92,7 +121,8 @@ public sealed partial record PublicationChoices
 
     /// <summary>The choices, checked and in order.</summary>
     /// <exception cref="InvalidInputException">
-    /// <c>text_too_long</c>, <c>too_many_parts</c>, <c>choice_nothing</c>, <c>days_range</c>, <c>schedule_order</c>, <c>pattern_field</c>, <c>pattern_title</c>.
+    /// <c>text_too_long</c>, <c>too_many_parts</c>, <c>choice_nothing</c>, <c>days_range</c>, <c>schedule_order</c>, <c>field_unknown</c>,
+    /// <c>mark_unknown</c>, <c>pattern_field</c>, <c>pattern_title</c>.
     /// </exception>
     public PublicationChoices Checked()
     {
@@ -104,6 +134,10 @@ public sealed partial record PublicationChoices
             throw new InvalidInputException("days_range", "choices.days", $"Days back and ahead are between 0 and {MaxDays}.");
         if (From is { } from && Until is { } until && until <= from)
             throw new InvalidInputException("schedule_order", "choices.until", "It has to end after it begins.");
+        if (!LeftOut.All(Enum.IsDefined))
+            throw new InvalidInputException("field_unknown", "choices.leftOut", "There is no such field.");
+        if (Calendars.Any(c => c.Mark is < 1 or > Calendar.Marks))
+            throw new InvalidInputException("mark_unknown", "choices.calendars", $"Marks are numbered 1 to {Calendar.Marks}.");
         var pattern = Texts.Line(TitlePattern, "choices.titlePattern", MaxPattern);
         if (Field().Matches(pattern).FirstOrDefault(m => !PatternFields.Contains(m.Groups[1].Value)) is { } unknown)
             throw new InvalidInputException("pattern_field", "choices.titlePattern", $"There is no field {unknown.Value}. There are: {string.Join(", ", PatternFields.Select(f => $"{{{f}}}"))}.");
@@ -115,12 +149,13 @@ public sealed partial record PublicationChoices
             [
                 .. Calendars.DistinctBy(c => c.CalendarId)
                     .Select(c => c with { Tag = Texts.Line(c.Tag, "choices.calendars", MaxTag) })
-                    .Where(c => c.Most != Detail.Everything || c.Tag.Length > 0),
+                    .Where(c => c.Most != Detail.Everything || c.Tag.Length > 0 || c.Mark is not null),
             ],
             CategoryIds = [.. CategoryIds.Distinct()],
             Tags = [.. Tags.Select(t => Texts.Line(t, "choices.tags", EventFacts.MaxTag)).Where(t => t.Length > 0).Distinct(StringComparer.OrdinalIgnoreCase)],
             Text = Texts.Line(Text, "choices.text", 100),
             TitlePattern = pattern,
+            LeftOut = [.. LeftOut.Distinct().Order()],
         };
     }
 

@@ -7,6 +7,7 @@ using Valtro.Core.Files;
 using Valtro.Core.Reach;
 using Valtro.Server.Api;
 using Valtro.Server.Events;
+using Valtro.Server.Publications;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -48,7 +49,7 @@ internal static class FileEndpoints
             return new PictureDto(id, "");
         }).WithMetadata(new DisableRequestSizeLimitAttribute());
 
-        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events, Store.Proposals proposals) =>
+        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events, Store.Proposals proposals, Store.Publications publications) =>
         {
             var content = await contents.FindAsync(user.SchoolId(), id) ?? throw Missing();
             // Before it is saved with an event, it is its bringer's, and theirs whom it is proposed to.
@@ -56,8 +57,11 @@ internal static class FileEndpoints
                 && !(await caller.SeenAsync(await events.WithContentAsync(user.SchoolId(), id))).Any(s => s.Detail == Detail.Everything))
             {
                 var may = await caller.AccessAsync();
-                if (!(await proposals.WithContentAsync(user.SchoolId(), id)).Any(p => may.Sees(p, user.PersonId())))
+                if (!(await proposals.WithContentAsync(user.SchoolId(), id)).Any(p => may.Sees(p, user.PersonId()))
+                    && !(await publications.ListAsync(user.SchoolId())).Any(p => PublicationEndpoints.Keeps(may, p) && (p.Look.Picture?.Id == id || p.Draft?.Look.Picture?.Id == id)))
+                {
                     throw Missing();
+                }
             }
             return await SendAsync(http, contents, user.SchoolId(), content, variant == "small" ? 1 : 0, null);
         });

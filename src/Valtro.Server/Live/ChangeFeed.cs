@@ -7,13 +7,37 @@ namespace Valtro.Server.Live;
 
 /// <summary>
 /// Hears of every change of every server through PostgreSQL (LISTEN) and tells those who wait for changes of a school.
-/// When the connection was cut nobody knows what was missed, so everybody is told.
+/// When the connection was cut nobody knows what was missed, so everybody is told. The connection is tried all the time:
+/// what is kept by <see cref="SchoolMark"/> is believed only while it surely works.
 /// </summary>
 internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : BackgroundService
 {
+    private const int BeatMilliseconds = 250;
+    private const int TrustMilliseconds = 900;
+
     private static readonly TimeSpan LongestPause = TimeSpan.FromSeconds(10);
 
+    private readonly ConcurrentDictionary<Guid, SchoolMark> marks = [];
+    private long count;
+    private long heardAt = long.MinValue / 2;
+
     private readonly ConcurrentDictionary<Listener, Guid> listeners = [];
+
+    /// <summary>Whether every change up to less than a second ago is known here.</summary>
+    public bool IsHearing => Environment.TickCount64 - Volatile.Read(ref heardAt) < TrustMilliseconds;
+
+    /// <summary>How many changes were heard of; taken before something is read that shall be kept.</summary>
+    public long Count => Volatile.Read(ref count);
+
+    /// <summary>
+    /// The mark of a school's present state: it becomes old with the school's next change. Null when the school changed
+    /// after <paramref name="before"/>, so that what was read since may be older.
+    /// </summary>
+    public SchoolMark? MarkOf(Guid schoolId, long before)
+    {
+        var mark = marks.GetOrAdd(schoolId, static _ => new SchoolMark(0));
+        return mark.MadeAt > before || mark.IsOld ? null : mark;
+    }
 
     /// <summary>Waits for changes of a school until it is disposed.</summary>
     public Listener Listen(Guid schoolId)
@@ -25,6 +49,7 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
 
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
+        db.Changed += MakeOld;
         var pause = TimeSpan.FromMilliseconds(200);
         var wasCut = false;
         while (!stopping.IsCancellationRequested)
@@ -33,16 +58,25 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
             {
                 await using var connection = await db.OpenToListenAsync(stopping);
                 connection.Notification += (_, e) => Tell(e.Payload);
-                await using (var listen = new NpgsqlCommand($"listen {Changes.Channel}", connection))
-                    await listen.ExecuteNonQueryAsync(stopping);
+                await using var listen = new NpgsqlCommand($"listen {Changes.Channel}", connection) { CommandTimeout = 1 };
+                await listen.ExecuteNonQueryAsync(stopping);
                 if (wasCut)
                     TellAll();
                 (wasCut, pause) = (true, TimeSpan.FromMilliseconds(200));
                 while (true)
-                    await connection.WaitAsync(stopping);
+                {
+                    // To listen again changes nothing, but its answer comes after everything that was told before it.
+                    var asked = Environment.TickCount64;
+                    await listen.ExecuteNonQueryAsync(stopping);
+                    Volatile.Write(ref heardAt, asked);
+                    while (await connection.WaitAsync(BeatMilliseconds, stopping))
+                    {
+                    }
+                }
             }
-            catch (Exception error) when (error is NpgsqlException or IOException && !stopping.IsCancellationRequested)
+            catch (Exception error) when (error is NpgsqlException or IOException or TimeoutException && !stopping.IsCancellationRequested)
             {
+                Volatile.Write(ref heardAt, long.MinValue / 2);
                 log.LogWarning("The connection for changes was cut ({Message}); it is made again in {Pause}.", error.Message, pause);
                 await Task.Delay(pause, stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
                 pause = TimeSpan.FromTicks(Math.Min(pause.Ticks * 2, LongestPause.Ticks));
@@ -58,6 +92,7 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
     {
         if (!Changes.TryRead(payload, out var schoolId, out var personId))
             return;
+        MakeOld(schoolId);
         foreach (var (listener, school) in listeners)
         {
             if (school == schoolId)
@@ -65,10 +100,38 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
         }
     }
 
+    private void MakeOld(Guid schoolId)
+    {
+        var next = new SchoolMark(Interlocked.Increment(ref count));
+        SchoolMark? old = null;
+        marks.AddOrUpdate(schoolId, next, (_, known) =>
+        {
+            old = known;
+            return next;
+        });
+        old?.MakeOld();
+    }
+
     private void TellAll()
     {
+        foreach (var schoolId in marks.Keys)
+            MakeOld(schoolId);
         foreach (var listener in listeners.Keys)
             listener.Tell(Guid.Empty);
+    }
+
+    /// <summary>Stands for a school's state as it was heard of.</summary>
+    public sealed class SchoolMark(long madeAt)
+    {
+        private volatile bool isOld;
+
+        /// <summary>How many changes were heard of when it was made.</summary>
+        public long MadeAt => madeAt;
+
+        /// <summary>Whether the school has changed since.</summary>
+        public bool IsOld => isOld;
+
+        internal void MakeOld() => isOld = true;
     }
 
     /// <summary>One who waits. What comes is the person who made a change, or nobody.</summary>

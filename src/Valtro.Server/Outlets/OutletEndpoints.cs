@@ -1,5 +1,5 @@
 using System.Diagnostics.CodeAnalysis;
-using Microsoft.Net.Http.Headers;
+using System.Text.Json.Serialization;
 using NodaTime;
 using Valtro.Server.Api;
 using Valtro.Server.Files;
@@ -10,6 +10,8 @@ namespace Valtro.Server.Outlets;
 /// <summary>The public side. Its own door: no session is read, no cookie set, and nothing here can write.</summary>
 internal static class OutletEndpoints
 {
+    private const int MaxKey = 60;
+
     private static readonly string[] Reading = ["GET", "HEAD"];
 
     public static void AddOutlets(this IServiceCollection services)
@@ -17,103 +19,155 @@ internal static class OutletEndpoints
         services.AddSingleton<RenderedCache>();
         services.AddSingleton<OutletAssets>();
         services.AddSingleton<OutletRenderer>();
+        services.AddSingleton<ReadingLog>();
     }
 
     public static void MapOutlets(this WebApplication app)
     {
         var outlets = app.MapGroup("/p").ExcludeFromDescription();
-        outlets.MapMethods("/{key}", Reading, (string key, HttpContext http, OutletRenderer outlet) =>
-            AnswerAsync(key, http, isFeed: false, state => outlet.DocumentAsync(state, key, OutletShape.Page)));
-        outlets.MapMethods("/{key}/embed", Reading, (string key, HttpContext http, OutletRenderer outlet) =>
-            AnswerAsync(key, http, isFeed: false, state => outlet.DocumentAsync(state, key, OutletShape.OfQuery(http.Request.Query))));
-        outlets.MapMethods("/{key}/feed.ics", Reading, (string key, HttpContext http, OutletRenderer outlet) =>
-            AnswerAsync(key, http, isFeed: true, state => outlet.FeedAsync(state, key)));
+        void Map(string path, OutletKind kind, Func<OutletWork, HttpContext, Task<Rendered>> render, Func<HttpContext, object?>? apart = null) =>
+            outlets.MapMethods("/{key}" + path, Reading, (string key, HttpContext http) =>
+                AnswerAsync(key, http, kind, apart?.Invoke(http), render));
+        void MapFile(string path, OutletKind kind, Func<OutletWork, Rendered> render) => Map(path, kind, (work, _) => Task.FromResult(render(work)));
+
+        Map("", OutletKind.Page, (work, _) => work.Renderer.DocumentAsync(work.Projection, work.School, work.Key, OutletShape.Page, $"/p/{work.Key}/events.json?"));
+        Map(
+            "/embed",
+            OutletKind.Embed,
+            (work, http) => work.Renderer.DocumentAsync(work.Projection, work.School, work.Key, OutletShape.OfQuery(http.Request.Query), $"/p/{work.Key}/events.json?"),
+            http => OutletShape.OfQuery(http.Request.Query));
+        MapFile("/feed.ics", OutletKind.Feed, w => w.Renderer.Feed(w.Projection, w.School, w.Key));
+        MapFile("/snapshot.ics", OutletKind.Snapshot, w => w.Renderer.Snapshot(w.Projection, w.School, w.Key));
+        MapFile("/busy.ifb", OutletKind.Busy, w => w.Renderer.Busy(w.Projection, w.School, w.Key));
+        MapFile("/feed.json", OutletKind.JCal, w => w.Renderer.JCalendar(w.Projection, w.School, w.Key));
+        MapFile("/atom.xml", OutletKind.Atom, w => w.Renderer.Atom(w.Projection, w.School, w.Key));
+        MapFile("/dates.json", OutletKind.Json, w => w.Renderer.PlainJson(w.Projection, w.School, w.Key));
+        MapFile("/dates.csv", OutletKind.Csv, w => w.Renderer.Csv(w.Projection, w.School, w.Key));
+        MapFile("/qr.svg", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: false, isSvg: true));
+        MapFile("/qr.png", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: false, isSvg: false));
+        MapFile("/qr-page.svg", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: true, isSvg: true));
+        MapFile("/qr-page.png", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: true, isSvg: false));
+        outlets.MapMethods("/{key}/events.json", Reading, (string key, DayParameter from, DayParameter to, HttpContext http) =>
+            AnswerAsync(key, http, OutletKind.Days, (from.Date, to.Date), (w, _) => Task.FromResult(w.Renderer.Events(w.Projection, w.School, w.Key, from, to))));
+        outlets.MapMethods("/{key}/e/{date}", Reading, (string key, string date, HttpContext http) => DateAsync(key, date, http));
         outlets.MapMethods("/{key}/files/{id:guid}/{name?}", Reading, FileAsync);
-        outlets.MapMethods("/{key}/events.json", Reading, (string key, DayParameter from, DayParameter to, HttpContext http, OutletRenderer outlet) =>
-            AnswerAsync(key, http, isFeed: false, state => outlet.EventsAsync(state, key, from, to)));
+        // Nothing here can be written to (RFC 9110, 15.5.6).
+        outlets.MapMethods("/{key}/{**rest}", ["POST", "PUT", "PATCH", "DELETE", "OPTIONS"], (HttpContext http) =>
+        {
+            http.Response.Headers.Allow = "GET, HEAD";
+            return Results.StatusCode(StatusCodes.Status405MethodNotAllowed);
+        });
+        app.MapMethods("/oembed", Reading, OEmbedAsync).ExcludeFromDescription();
     }
 
-    /// <summary>A file or picture of an event that this publication shows in full; else there is none.</summary>
-    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, Store.Publications store, Contents contents, OutletRenderer outlet)
+    private static Task<IResult> DateAsync(string key, string date, HttpContext http)
     {
-        var state = key.Length <= 60 ? await store.StateAsync(key) : null;
+        var isFile = date.EndsWith(".ics", StringComparison.Ordinal);
+        var name = isFile ? date[..^4] : date;
+        if (name.Length > 80)
+            throw new NotFoundException("no_such_date", "There is no such date in this calendar.");
+        return AnswerAsync(key, http, isFile ? OutletKind.EventFile : OutletKind.Event, name, async (work, _) =>
+        {
+            var found = work.Projection.Find(name) ?? throw new NotFoundException("no_such_date", "There is no such date in this calendar.");
+            return isFile
+                ? work.Renderer.DateFile(work.Projection, work.School, work.Key, found)
+                : await work.Renderer.DateAsync(work.Projection, work.School, work.Key, found);
+        });
+    }
+
+    /// <summary>A file or picture of an event that this publication shows in full, or its page's own picture; else there is none.</summary>
+    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, RenderedCache cache, Contents contents, OutletRenderer outlet)
+    {
+        var (state, _) = await StateAsync(key, cache);
         if (!IsOut(http, state))
-            return await GoneAsync(http, WasThere(http, state), isFeed: false);
+            return await GoneAsync(http, state, OutletKind.File);
         var projection = await outlet.ProjectAsync(state, id);
         var file = projection.Shown.SelectMany(e => e.Facts.Files).FirstOrDefault(f => f.Id == id);
-        var isPicture = file is null && projection.Shown.Any(e => e.Facts.Picture?.Id == id);
+        var isPicture = file is null && (projection.Publication.Look.Picture?.Id == id || projection.Shown.Any(e => e.Facts.Picture?.Id == id));
         if (file is null && !isPicture)
             throw FileEndpoints.Missing();
         var content = await contents.FindAsync(state.SchoolId, file?.ContentId ?? id) ?? throw FileEndpoints.Missing();
         return await FileEndpoints.SendAsync(http, contents, state.SchoolId, content, isPicture && name == "small" ? 1 : 0, file?.Name);
     }
 
-    private static async Task<IResult> AnswerAsync(string key, HttpContext http, bool isFeed, Func<PublicationState, Task<Rendered>> render)
+    private static async Task<IResult> AnswerAsync(string key, HttpContext http, OutletKind kind, object? apart, Func<OutletWork, HttpContext, Task<Rendered>> render)
     {
-        var store = http.RequestServices.GetRequiredService<Store.Publications>();
-        var state = key.Length <= 60 ? await store.StateAsync(key) : null;
+        var cache = http.RequestServices.GetRequiredService<RenderedCache>();
+        var (state, known) = await StateAsync(key, cache);
         if (!IsOut(http, state))
-            return await GoneAsync(http, WasThere(http, state), isFeed);
+            return await GoneAsync(http, state, kind);
 
-        var rendered = await render(state);
-        var (body, encoding) = Choose(http.Request, rendered);
-        var headers = http.Response.GetTypedHeaders();
-        // A weak comparison would do for readers, but each encoding is its own representation (RFC 9110, 8.8.3.3).
-        headers.ETag = new EntityTagHeaderValue($"\"{rendered.Hash}{(encoding is null ? "" : "-" + encoding)}\"");
-        headers.LastModified = rendered.LastModified.ToDateTimeOffset();
-        headers.CacheControl = new CacheControlHeaderValue { Public = true, MaxAge = TimeSpan.Zero, MustRevalidate = true };
-        http.Response.Headers.Vary = HeaderNames.AcceptEncoding;
-        if (rendered.IsOutOfSearch)
-            http.Response.Headers["X-Robots-Tag"] = "noindex";
-        if (IsUnchanged(http.Request, rendered))
+        var outlet = http.RequestServices.GetRequiredService<OutletRenderer>();
+        // One outlet in several forms has as many codes: svg and png, of the feed and of the page.
+        var what = (kind, kind == OutletKind.Code ? http.Request.Path.Value : apart);
+        var rendered = await outlet.GetAsync(state, key, what, work => render(work, http));
+        if (known is not null)
+            cache.MakeReady(OutletDoor.AddressOf(http), known, rendered, kind);
+        var isUnchanged = OutletAnswers.Write(http, rendered, out var body);
+        http.RequestServices.GetRequiredService<ReadingLog>().Note(http, state, kind, isUnchanged);
+        if (isUnchanged)
             return Results.StatusCode(StatusCodes.Status304NotModified);
-
-        if (encoding is not null)
-            http.Response.Headers.ContentEncoding = encoding;
-        http.Response.ContentType = rendered.ContentType;
-        http.Response.ContentLength = body.Length;
-        if (HttpMethods.IsGet(http.Request.Method))
+        if (!body.IsEmpty)
             await http.Response.Body.WriteAsync(body, http.RequestAborted);
         return Results.Empty;
     }
 
+    private static Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, RenderedCache cache) =>
+        key.Length <= MaxKey ? cache.StateAsync(key) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
+
     private static Instant Now(HttpContext http) => http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant();
 
     private static bool IsOut(HttpContext http, [NotNullWhen(true)] PublicationState? state) =>
-        state is { IsGone: false } && !(state.From > Now(http)) && !(state.Until <= Now(http));
+        state is { IsGone: false, IsClosed: false } && !(state.From > Now(http)) && !(state.Until <= Now(http));
 
-    // What is still to come is not told of.
-    private static bool WasThere(HttpContext http, PublicationState? state) => state is not null && (state.IsGone || state.Until <= Now(http));
-
-    private static async Task<IResult> GoneAsync(HttpContext http, bool wasThere, bool isFeed)
+    private static async Task<IResult> GoneAsync(HttpContext http, PublicationState? state, OutletKind kind)
     {
-        var status = wasThere ? StatusCodes.Status410Gone : StatusCodes.Status404NotFound;
+        var (outlet, settings) = (http.RequestServices.GetRequiredService<OutletRenderer>(), http.RequestServices.GetRequiredService<ServerSettings>());
         http.Response.Headers.CacheControl = "no-store";
+        http.Response.Headers["X-Robots-Tag"] = "noindex";
         var texts = OutletTexts.ForReader(http.Request);
-        var (title, text) = wasThere ? (texts["goneTitle"], texts["goneText"]) : (texts["unknownTitle"], texts["unknownText"]);
-        if (isFeed)
+        // What is still to come is not told of.
+        var wasThere = state is not null && (state.IsGone || state.Until <= Now(http));
+        var isClosed = !wasThere && state is { IsClosed: true } && !(state.From > Now(http));
+        var (status, name) = isClosed ? (StatusCodes.Status403Forbidden, "members") : wasThere ? (StatusCodes.Status410Gone, "gone") : (StatusCodes.Status404NotFound, "unknown");
+        var (title, text) = (texts[name + "Title"], texts[name + "Text"]);
+        if (kind is not (OutletKind.Page or OutletKind.Embed or OutletKind.Event or OutletKind.Days))
             return Results.Text($"{title}\n{text}\n", "text/plain; charset=utf-8", statusCode: status);
-        var html = await http.RequestServices.GetRequiredService<OutletRenderer>().NoticeAsync(texts, title, text);
+        var key = http.Request.RouteValues["key"] as string;
+        var html = await outlet.NoticeAsync(texts, title, text, isClosed ? ($"{settings.Address}/members/{key}", texts["membersOnward"]) : null);
         return Results.Text(html, "text/html; charset=utf-8", statusCode: status);
     }
 
-    /// <summary>If-None-Match goes before If-Modified-Since (RFC 9110, 13.1.3).</summary>
-    private static bool IsUnchanged(HttpRequest request, Rendered rendered)
+    /// <summary>What a site needs to show a page's embed by its address alone (oEmbed 1.0).</summary>
+    private static async Task<IResult> OEmbedAsync(string? url, string? format, int? maxwidth, int? maxheight, HttpContext http, RenderedCache cache, OutletRenderer outlet, ServerSettings settings)
     {
-        var headers = request.GetTypedHeaders();
-        if (request.Headers.IfNoneMatch.Count > 0)
-        {
-            // Any encoding of the same bytes will do: the reader only asks whether they changed.
-            return headers.IfNoneMatch.Any(tag =>
-                tag.Tag == "*" || tag.Tag.AsSpan().TrimStart('"').StartsWith(rendered.Hash, StringComparison.Ordinal));
-        }
-        return headers.IfModifiedSince is { } since && rendered.LastModified.ToDateTimeOffset() <= since;
+        if (format is not (null or "" or "json"))
+            return Problems.Of(StatusCodes.Status501NotImplemented, "format_unknown", "Only the format json is given.");
+        var start = settings.Address + "/p/";
+        if (url is null || !url.StartsWith(start, StringComparison.Ordinal))
+            throw new NotFoundException("no_such_address", "There is no calendar at this address.");
+        var key = url[start.Length..].Split('/', '?', '#')[0];
+        var (state, _) = await StateAsync(key, cache);
+        if (!IsOut(http, state))
+            throw new NotFoundException("no_such_address", "There is no calendar at this address.");
+        var (projection, school) = await outlet.ProjectAsync(state.SchoolId, state.Id);
+        var (width, height) = (Math.Clamp(maxwidth ?? 640, 200, 2000), Math.Clamp(maxheight ?? 640, 200, 2000));
+        var title = projection.Publication.Title;
+        http.Response.Headers.AccessControlAllowOrigin = "*";
+        return Results.Json(new OEmbed(
+            "1.0", "rich", title, school.Name, settings.OutletUrl(key, ""), school.Name, 3600, width, height,
+            $"<iframe src=\"{settings.OutletUrl(key, "/embed")}\" title=\"{System.Net.WebUtility.HtmlEncode(title)}\" width=\"{width}\" height=\"{height}\" style=\"border:0\" loading=\"lazy\"></iframe>"));
     }
 
-    private static (byte[] Body, string? Encoding) Choose(HttpRequest request, Rendered rendered)
-    {
-        var accepted = request.GetTypedHeaders().AcceptEncoding;
-        bool Takes(string coding) => accepted.Any(a => a.Value.Equals(coding, StringComparison.OrdinalIgnoreCase) && a.Quality != 0);
-        return Takes("br") ? (rendered.Brotli, "br") : Takes("gzip") ? (rendered.Gzip, "gzip") : (rendered.Plain, null);
-    }
+    private sealed record OEmbed(
+        [property: JsonPropertyName("version")] string Version,
+        [property: JsonPropertyName("type")] string Type,
+        [property: JsonPropertyName("title")] string Title,
+        [property: JsonPropertyName("author_name")] string AuthorName,
+        [property: JsonPropertyName("author_url")] string AuthorUrl,
+        [property: JsonPropertyName("provider_name")] string ProviderName,
+        [property: JsonPropertyName("cache_age")] int CacheAge,
+        [property: JsonPropertyName("width")] int Width,
+        [property: JsonPropertyName("height")] int Height,
+        [property: JsonPropertyName("html")] string Html);
 }

@@ -24,13 +24,36 @@ public sealed record OutletEvent(
     [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] IReadOnlyList<OutletLink>? Files,
     [property: JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)] OutletPicture? Picture)
 {
-    public static IReadOnlyList<OutletEvent> In(Projection projection, TimeWindow window, OutletTexts texts, string key)
+    /// <summary>The other calendars it stands in.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<int>? Also { get; init; }
+
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public string? Category { get; init; }
+
+    /// <summary>Whether only that its time is taken is told, so that there is no page of it.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool Busy { get; init; }
+
+    /// <summary>What became of it lately.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public DateNews News { get; init; }
+
+    /// <summary>When it begins and ends on every clock; only where times are told in the reader's zone.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public IReadOnlyList<Instant>? At { get; init; }
+
+    public static IReadOnlyList<OutletEvent> In(Projection projection, TimeWindow window, OutletTexts texts, string key, Instant now) =>
+        [.. projection.In(window).Select(o => Of(o, projection, texts, key, now))];
+
+    public static OutletEvent Of(PublishedOccurrence o, Projection projection, OutletTexts texts, string key, Instant now)
     {
         var files = $"/p/{key}/files/";
-        var calendars = projection.Calendars.Select((c, i) => (c.Id, i)).ToDictionary();
-        return [.. projection.In(window).Select(o => new OutletEvent(
-            $"{o.Event.Uid}-{o.LocalStart.Date:uuuuMMdd}",
-            calendars[o.Event.Calendar.Id],
+        var look = projection.Publication.Look;
+        int Index(PublishedCalendar calendar) => projection.Calendars.Index().First(c => c.Item.Id == calendar.Id).Index;
+        return new OutletEvent(
+            o.Key,
+            Index(o.Event.Calendar),
             o.Title ?? texts["busy"],
             string.IsNullOrEmpty(o.Place) ? null : o.Place,
             string.IsNullOrEmpty(o.Description) ? null : o.Description,
@@ -44,7 +67,14 @@ public sealed record OutletEvent(
             o.Event.Facts.Mark ?? 0,
             o.Event.Facts.Links.IsEmpty ? null : [.. o.Event.Facts.Links.Select(l => new OutletLink(l.Label.Length > 0 ? l.Label : texts[$"link{l.Kind}"], l.Address))],
             o.Event.Facts.Files.IsEmpty ? null : [.. o.Event.Facts.Files.Select(f => new OutletLink(f.Name, $"{files}{f.Id:D}/{Uri.EscapeDataString(f.Name)}"))],
-            o.Event.Facts.Picture is { } p ? new OutletPicture($"{files}{p.Id:D}/small", p.Alt) : null))];
+            o.Event.Facts.Picture is { } p ? new OutletPicture($"{files}{p.Id:D}/small", p.Alt) : null)
+        {
+            Also = o.Event.Calendars.Count > 1 ? [.. o.Event.Calendars.Where(c => c.Id != o.Event.Calendar.Id).Select(Index)] : null,
+            Category = o.Event.Category,
+            Busy = o.Title is null,
+            News = look.NewsDays > 0 ? o.NewsSince(now - Duration.FromDays(look.NewsDays)) : DateNews.None,
+            At = look.IsReadersZone && o.Event.Timing.Kind == TimeKind.Zoned && o.InstantsIn(projection.Zone) is var (from, to) ? [from, to] : null,
+        };
     }
 }
 
@@ -59,6 +89,16 @@ public sealed record OutletCalendar(string Title, int Mark);
 /// <summary>A stretch of days for the visitors' script.</summary>
 public sealed record OutletWindow(LocalDate From, LocalDate To, IReadOnlyList<OutletEvent> Events);
 
+/// <summary>How the script draws it.</summary>
+public sealed record OutletLook(
+    IReadOnlyList<OutletView> Views, bool Title, bool Navigation, bool Key, bool Zone, bool Subscribe, bool Print, int WeekStart, bool ReadersZone, HourForm Hours, int Count,
+    bool LatestFirst, bool ByDay, bool EachDay, bool Descriptions, string Empty)
+{
+    public static OutletLook Of(PublicationLook l, OutletShape shape) => new(
+        l.Views, l.ShowsTitle, l.ShowsNavigation, l.ShowsKey, l.ShowsZone, l.ShowsSubscribe, l.ShowsPrint || shape.IsPage, (int)l.WeekStart, l.IsReadersZone, l.Hours, shape.Count > 0 ? shape.Count : l.Count,
+        l.IsLatestFirst, l.GroupsByDay, l.IsOnEachDay, l.ShowsDescriptions, l.EmptyText);
+}
+
 /// <summary>All a page or an embed starts with.</summary>
 public sealed record OutletStart(
     string Events,
@@ -72,4 +112,6 @@ public sealed record OutletStart(
     string Feed,
     string Webcal,
     IReadOnlyList<OutletCalendar> Calendars,
+    IReadOnlyList<string> Categories,
+    OutletLook Look,
     OutletWindow Window);

@@ -1,10 +1,11 @@
+using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using Microsoft.AspNetCore.Components;
 using Microsoft.AspNetCore.Components.Web;
 using NodaTime;
+using QRCoder;
 using Valtro.Core;
-using Valtro.Core.Events;
 using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
@@ -17,19 +18,18 @@ namespace Valtro.Server.Outlets;
 /// <summary>What kind of document, and with what it opens.</summary>
 /// <param name="IsPage">A page of its own, not a frame in another one.</param>
 /// <param name="View">The view; null for the publication's own choice.</param>
-/// <param name="Count">How many events the short list shows; 0 for the full views.</param>
-public sealed record OutletShape(bool IsPage, OutletView? View, int Count)
+/// <param name="Count">How many events a short list shows; 0 for the publication's own choice.</param>
+/// <param name="Light">By day or by night; null for the theme's own.</param>
+public sealed record OutletShape(bool IsPage, OutletView? View, int Count, ThemeLight? Light)
 {
-    public static OutletShape Page { get; } = new(true, null, 0);
+    public static OutletShape Page { get; } = new(true, null, 0, null);
 
     /// <summary>The shape an embed's address asks for. What cannot be read is as if it were not there.</summary>
-    public static OutletShape OfQuery(IQueryCollection query)
-    {
-        var view = query["view"].ToString();
-        if (view == "upcoming")
-            return new OutletShape(false, OutletView.List, int.TryParse(query["count"], out var count) ? Math.Clamp(count, 1, 30) : 5);
-        return new OutletShape(false, view switch { "month" => OutletView.Month, "list" => OutletView.List, _ => null }, 0);
-    }
+    public static OutletShape OfQuery(IQueryCollection query) => new(
+        false,
+        Enum.TryParse<OutletView>(query["view"], ignoreCase: true, out var view) && Enum.IsDefined(view) && !char.IsDigit(query["view"].ToString()[0]) ? view : null,
+        int.TryParse(query["count"], NumberStyles.None, CultureInfo.InvariantCulture, out var count) ? Math.Clamp(count, 1, PublicationLook.MaxCount) : 0,
+        query["theme"].ToString() switch { "light" => ThemeLight.Light, "dark" => ThemeLight.Dark, "reader" => ThemeLight.Reader, _ => null });
 }
 
 /// <summary>Makes what visitors and their programs get.</summary>
@@ -43,105 +43,234 @@ internal sealed class OutletRenderer(
 
     private static readonly JsonSerializerOptions Json = MakeJson();
 
-    public async Task<Rendered> FeedAsync(PublicationState state, string key) =>
-        await cache.GetAsync((state.Id, state.Revision, "feed"), async () =>
-        {
-            var (projection, school) = await ProjectAsync(state.SchoolId, state.Id);
-            return Feed(projection, school, key);
-        });
-
-    public async Task<Rendered> EventsAsync(PublicationState state, string key, LocalDate from, LocalDate to) =>
-        await cache.GetAsync((state.Id, state.Revision, "events", from, to), async () =>
-        {
-            var (projection, school) = await ProjectAsync(state.SchoolId, state.Id);
-            return Events(projection, school, key, from, to);
-        });
-
-    public async Task<Rendered> DocumentAsync(PublicationState state, string key, OutletShape shape)
+    /// <summary>What a publication sends out, by what is asked of it: from memory while its revision lasts.</summary>
+    /// <param name="state">The publication.</param>
+    /// <param name="key">The link it is asked by, which stands in what it links to.</param>
+    /// <param name="what">The outlet, with whatever of the request makes it another one.</param>
+    /// <param name="render">Makes it.</param>
+    public async Task<Rendered> GetAsync(PublicationState state, string key, object what, Func<OutletWork, Task<Rendered>> render)
     {
+        // Every outlet may say something of the day.
         var school = await schools.GetAsync(state.SchoolId);
         var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
-        return await cache.GetAsync((state.Id, state.Revision, shape, today), async () =>
+        return await cache.GetAsync((state.Id, state.Revision, key, what, today), async () =>
         {
             var (projection, _) = await ProjectAsync(state.SchoolId, state.Id);
-            return await DocumentAsync(projection, school, key, shape, $"/p/{key}/events.json?");
+            var rendered = await render(new OutletWork(this, projection, school, key));
+            rendered.IsPrivate = state.IsPersonal;
+            return rendered;
         });
     }
 
     /// <summary>The calendar file of what a publication sends out.</summary>
-    public Rendered Feed(Projection projection, School school, string key)
+    public Rendered Feed(Projection projection, School school, string key) => Make(FeedWriter.Write(Head(projection, school, key), projection), FeedWriter.ContentType, projection);
+
+    /// <summary>The same as of now, to be kept.</summary>
+    public Rendered Snapshot(Projection projection, School school, string key)
     {
-        var publication = projection.Publication;
-        var texts = OutletTexts.For(publication.Language);
-        var head = new FeedHead(
-            $"{school.ShortName}: {publication.Title}", publication.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), texts["busy"], settings.OutletUrl(key, "/files/"))
+        var today = TodayIn(school);
+        var head = Head(projection, school, key) with { AsOf = projection.ChangedAt };
+        return Make(FeedWriter.Write(head with { Name = $"{head.Name} ({today:uuuu-MM-dd})" }, projection), FeedWriter.ContentType, projection, $"{key}-{today:uuuu-MM-dd}.ics", (school, today));
+    }
+
+    /// <summary>When its calendars are taken.</summary>
+    public Rendered Busy(Projection projection, School school, string key)
+    {
+        var today = TodayIn(school);
+        return Make(BusyWriter.Write(Head(projection, school, key), projection, today), FeedWriter.ContentType, projection, on: (school, today));
+    }
+
+    /// <summary>The calendar file as JSON (RFC 7265).</summary>
+    public Rendered JCalendar(Projection projection, School school, string key) =>
+        Make(JCal.Of(FeedWriter.Write(Head(projection, school, key), projection)), JCal.ContentType, projection);
+
+    /// <summary>The dates to come for readers of news (RFC 4287).</summary>
+    public Rendered Atom(Projection projection, School school, string key)
+    {
+        var (today, texts) = (TodayIn(school), OutletTexts.For(projection.Publication.Language));
+        var head = Head(projection, school, key) with { FeedUrl = settings.OutletUrl(key, "/atom.xml") };
+        var lines = OtherForms.Lines(projection, today, texts["busy"]);
+        return Make(OtherForms.Atom(head, projection, lines, school.Name, texts["calledOff"]), OtherForms.AtomType, projection, on: (school, today));
+    }
+
+    /// <summary>The dates to come as plain JSON (docs/formats.md).</summary>
+    public Rendered PlainJson(Projection projection, School school, string key)
+    {
+        var (today, texts) = (TodayIn(school), OutletTexts.For(projection.Publication.Language));
+        var document = new PlainDocument(
+            "valtro-dates-1", projection.Publication.Title, school.Name, school.Zone.Id, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), projection.ChangedAt,
+            [.. OtherForms.Lines(projection, today, texts["busy"]).Select(l => new PlainDate(l.Key, l.Title, l.IsAllDay, l.Start, l.End, l.Place, l.Calendars, l.Category, l.Description, l.IsCalledOff, l.ChangedAt))]);
+        return Make(JsonSerializer.SerializeToUtf8Bytes(document, Json), "application/json; charset=utf-8", projection, on: (school, today));
+    }
+
+    /// <summary>The dates to come as a table (RFC 4180).</summary>
+    public Rendered Csv(Projection projection, School school, string key)
+    {
+        var (today, texts) = (TodayIn(school), OutletTexts.For(projection.Publication.Language));
+        var rows = OtherForms.Lines(projection, today, texts["busy"]).Select(l => new object?[]
         {
-            Choices = publication.Choices,
-        };
-        return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection);
+            l.Start, l.End, l.IsAllDay ? "yes" : "no", l.Title, l.Place, string.Join("; ", l.Calendars), l.Category, l.IsCalledOff ? "yes" : "no", l.Description,
+        });
+        var bytes = CsvTable.Bytes(["start", "end", "all-day", "title", "place", "calendars", "category", "called off", "description"], rows);
+        return Make(bytes, "text/csv; charset=utf-8", projection, $"{key}-{today:uuuu-MM-dd}.csv", (school, today));
     }
 
     /// <summary>The events of a window, for the visitors' script.</summary>
-    public static Rendered Events(Projection projection, School school, string key, LocalDate from, LocalDate to)
+    public Rendered Events(Projection projection, School school, string key, LocalDate from, LocalDate to)
     {
         if (to > from.PlusDays(MaxWindowDays))
             throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
-        var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language), key);
-        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletWindow(from, to, events), Json), "application/json; charset=utf-8", projection);
+        var today = TodayIn(school);
+        var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language), key, Midnight(school, today));
+        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletWindow(from, to, events), Json), "application/json; charset=utf-8", projection, on: (school, today));
+    }
+
+    /// <summary>The link to subscribe by, or the page's, to be taken in by a camera.</summary>
+    public Rendered Code(Projection projection, string key, bool isPage, bool isSvg)
+    {
+        var address = isPage ? settings.OutletUrl(key, "") : ServerSettings.Webcal(settings.OutletUrl(key, "/feed.ics"));
+        using var data = QRCodeGenerator.GenerateQrCode(address, QRCodeGenerator.ECCLevel.M);
+        return isSvg
+            ? Make(Encoding.UTF8.GetBytes(new SvgQRCode(data).GetGraphic(8, "#000000", "#ffffff", drawQuietZones: true, SvgQRCode.SizingMode.ViewBoxAttribute)), "image/svg+xml", projection)
+            : new Rendered(new PngByteQRCode(data).GetGraphic(12), "image/png", projection.ChangedAt, projection.ValidUntil, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
     }
 
     /// <summary>A page or an embed.</summary>
     /// <param name="projection">What is sent out.</param>
     /// <param name="school">The school.</param>
-    /// <param name="key">The publication's key.</param>
+    /// <param name="key">The link it is asked by.</param>
     /// <param name="shape">What kind of document.</param>
     /// <param name="more">The address of the events of other days, to which a window is added.</param>
     public async Task<Rendered> DocumentAsync(Projection projection, School school, string key, OutletShape shape, string more)
     {
-        var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
+        var today = TodayIn(school);
         var publication = projection.Publication;
         var texts = OutletTexts.For(publication.Language);
         var from = new LocalDate(today.Year, today.Month, 1);
         from = from.PlusDays(1 - (int)from.DayOfWeek);
-        var window = new TimeWindow(from, today.PlusDays(ListedDays), school.Zone);
+        // Weeks may begin before Monday.
+        var window = new TimeWindow(from.PlusDays(-2), today.PlusDays(ListedDays), school.Zone);
         var feed = settings.OutletUrl(key, "/feed.ics");
+        var look = OutletLook.Of(publication.Look, shape);
+        var view = shape.View ?? publication.Settings.FirstView;
         var start = new OutletStart(
-            more, publication.Title, school.Name, publication.Language, school.Zone.Id, today, shape.View ?? publication.FirstView,
+            more, publication.Title, school.Name, publication.Language, school.Zone.Id, today, view,
             settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
             [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark))],
-            new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts, key)));
-        var next = start.Window.Events.Where(e => e.LastDay >= today).Take(shape.Count > 0 ? shape.Count : ListedEvents).ToList();
+            [.. projection.Shown.Select(e => e.Category).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
+            // An embed of a view that is none of the visitors' has nothing to change to.
+            look with { Views = look.Views.Contains(view) ? look.Views : [view] },
+            new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts, key, Midnight(school, today))));
+        var isShort = view is OutletView.Upcoming or OutletView.Cards;
+        var next = start.Window.Events.Where(e => e.LastDay >= today).Take(isShort ? look.Count : ListedEvents);
+        var style = ThemeStyle.Of(publication.Look.Theme, shape.IsPage, shape.Light);
         var html = await RenderAsync<OutletDocument>(new Dictionary<string, object?>
         {
             [nameof(OutletDocument.Shape)] = shape,
+            [nameof(OutletDocument.View)] = view,
             [nameof(OutletDocument.Texts)] = texts,
             [nameof(OutletDocument.Start)] = start,
-            [nameof(OutletDocument.Introduction)] = publication.Introduction,
-            [nameof(OutletDocument.Next)] = next,
+            [nameof(OutletDocument.Publication)] = publication,
+            [nameof(OutletDocument.Key)] = key,
+            [nameof(OutletDocument.Address)] = settings.Address,
+            [nameof(OutletDocument.Style)] = style,
+            [nameof(OutletDocument.Next)] = look.LatestFirst ? next.Reverse().ToList() : next.ToList(),
             [nameof(OutletDocument.Data)] = JsonSerializer.Serialize(start, Json),
             [nameof(OutletDocument.Files)] = assets,
         });
         // It says what is on from today, so it is another document at the day's start.
-        var midnight = Zones.ToInstant(today.AtMidnight(), school.Zone);
-        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, midnight), projection.ValidUntil)
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, Midnight(school, today)), Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
         {
             // An embed is a part of another page, which search engines find by itself.
             IsOutOfSearch = projection.IsOutOfSearch || !shape.IsPage,
+            FrameAncestors = shape.IsPage ? "'self'" : publication.Look.Sites.IsEmpty ? "*" : $"'self' {string.Join(' ', publication.Look.Sites)}",
+            StyleHash = style.Hash,
         };
     }
 
+    /// <summary>The page of one date.</summary>
+    public async Task<Rendered> DateAsync(Projection projection, School school, string key, PublishedOccurrence date)
+    {
+        var publication = projection.Publication;
+        var texts = OutletTexts.For(publication.Language);
+        var style = ThemeStyle.Of(publication.Look.Theme, isPage: true);
+        var today = TodayIn(school);
+        var html = await RenderAsync<DateDocument>(new Dictionary<string, object?>
+        {
+            [nameof(DateDocument.Date)] = date,
+            [nameof(DateDocument.Shown)] = OutletEvent.Of(date, projection, texts, key, Midnight(school, today)),
+            [nameof(DateDocument.Projection)] = projection,
+            [nameof(DateDocument.School)] = school.Name,
+            [nameof(DateDocument.Texts)] = texts,
+            [nameof(DateDocument.Key)] = key,
+            [nameof(DateDocument.Address)] = settings.Address,
+            [nameof(DateDocument.Style)] = style,
+            [nameof(DateDocument.Data)] = JsonSerializer.Serialize(EventData.Of(date, projection, school, settings.Address, key), EventData.Json),
+            [nameof(DateDocument.Files)] = assets,
+        });
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", projection.ChangedAt, Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        {
+            IsOutOfSearch = projection.IsOutOfSearch,
+            StyleHash = style.Hash,
+        };
+    }
+
+    /// <summary>One date as a calendar file.</summary>
+    public Rendered DateFile(Projection projection, School school, string key, PublishedOccurrence date) =>
+        Make(FeedWriter.WriteOne(Head(projection, school, key) with { AsOf = date.Event.ChangedAt }, projection, date), FeedWriter.ContentType, projection, $"{date.LocalStart:uuuu-MM-dd}-{key}.ics");
+
     /// <summary>A page that says why there is nothing here and what to do.</summary>
-    public Task<string> NoticeAsync(OutletTexts texts, string title, string text) =>
+    /// <param name="texts">The texts, in the reader's language.</param>
+    /// <param name="title">What it says first.</param>
+    /// <param name="text">What it says then.</param>
+    /// <param name="onward">An address to go on to, with its words; null for none.</param>
+    public Task<string> NoticeAsync(OutletTexts texts, string title, string text, (string Address, string Words)? onward = null) =>
         RenderAsync<OutletNotice>(new Dictionary<string, object?>
         {
             [nameof(OutletNotice.Texts)] = texts,
             [nameof(OutletNotice.Title)] = title,
             [nameof(OutletNotice.Text)] = text,
+            [nameof(OutletNotice.Onward)] = onward?.Address,
+            [nameof(OutletNotice.Words)] = onward?.Words ?? "",
             [nameof(OutletNotice.Files)] = assets,
         });
 
-    private static Rendered Make(byte[] bytes, string contentType, Projection projection) =>
-        new(bytes, contentType, projection.ChangedAt, projection.ValidUntil) { IsOutOfSearch = projection.IsOutOfSearch };
+    /// <summary>What goes out of the events with a file or picture.</summary>
+    public async Task<Projection> ProjectAsync(PublicationState state, Guid fileId) => (await ProjectAsync(state.SchoolId, state.Id, fileId: fileId)).Projection;
+
+    /// <summary>What a publication sends out, or what it would with other eyes or with its changes out.</summary>
+    public async Task<(Projection Projection, School School)> ProjectAsync(Guid schoolId, Guid id, Func<Core.Events.Calendar, Audience>? audienceOf = null, Guid? fileId = null, bool isDraft = false)
+    {
+        var contents = await publications.ContentsAsync(schoolId, id, fileId, isDraft);
+        var school = await schools.GetAsync(schoolId);
+        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf), school);
+    }
+
+    /// <summary>What its calendar files say of themselves.</summary>
+    public FeedHead Head(Projection projection, School school, string key)
+    {
+        var publication = projection.Publication;
+        return new FeedHead(
+            $"{school.ShortName}: {publication.Title}", publication.Settings.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), OutletTexts.For(publication.Language)["busy"], settings.OutletUrl(key, "/files/"))
+        {
+            Choices = publication.Choices,
+        };
+    }
+
+    // What counts from a day is another one at the next.
+    private static Rendered Make(byte[] bytes, string contentType, Projection projection, string? fileName = null, (School School, LocalDate Day)? on = null) =>
+        new(
+            bytes,
+            contentType,
+            on is { } d ? Instant.Max(projection.ChangedAt, Midnight(d.School, d.Day)) : projection.ChangedAt,
+            on is { } n ? Sooner(projection.ValidUntil, Midnight(n.School, n.Day.PlusDays(1))) : projection.ValidUntil)
+        {
+            IsOutOfSearch = projection.IsOutOfSearch,
+            FileName = fileName,
+            IsForPrograms = true,
+        };
+
+    private static Instant? Sooner(Instant? a, Instant? b) => a is null ? b : b is null ? a : Instant.Min(a.Value, b.Value);
 
     private static JsonSerializerOptions MakeJson()
     {
@@ -150,16 +279,9 @@ internal sealed class OutletRenderer(
         return json;
     }
 
-    /// <summary>What goes out of the events with a file or picture.</summary>
-    public async Task<Projection> ProjectAsync(PublicationState state, Guid fileId) => (await ProjectAsync(state.SchoolId, state.Id, fileId: fileId)).Projection;
+    private LocalDate TodayIn(School school) => clock.GetCurrentInstant().InZone(school.Zone).Date;
 
-    /// <summary>What a publication sends out, or what it would with other eyes.</summary>
-    public async Task<(Projection Projection, School School)> ProjectAsync(Guid schoolId, Guid id, Func<Calendar, Audience>? audienceOf = null, Guid? fileId = null)
-    {
-        var contents = await publications.ContentsAsync(schoolId, id, fileId);
-        var school = await schools.GetAsync(schoolId);
-        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf), school);
-    }
+    private static Instant Midnight(School school, LocalDate day) => Zones.ToInstant(day.AtMidnight(), school.Zone);
 
     private async Task<string> RenderAsync<T>(Dictionary<string, object?> parameters)
         where T : IComponent
@@ -169,3 +291,12 @@ internal sealed class OutletRenderer(
             "<!DOCTYPE html>\n" + (await renderer.RenderComponentAsync<T>(ParameterView.FromDictionary(parameters))).ToHtmlString());
     }
 }
+
+/// <summary>What an outlet is made from.</summary>
+internal sealed record OutletWork(OutletRenderer Renderer, Projection Projection, School School, string Key);
+
+/// <summary>The dates to come, for whoever writes a program of their own. Described in docs/formats.md.</summary>
+internal sealed record PlainDocument(string Format, string Title, string School, string Zone, string Page, string Feed, Instant ChangedAt, IReadOnlyList<PlainDate> Dates);
+
+internal sealed record PlainDate(
+    string Id, string Title, bool AllDay, string Start, string End, string Place, IReadOnlyList<string> Calendars, string Category, string Description, bool CalledOff, Instant ChangedAt);

@@ -1,6 +1,7 @@
 using System.Collections.Frozen;
 using System.Text.Json;
 using NodaTime;
+using Valtro.Core.Publishing;
 
 namespace Valtro.Server.Outlets;
 
@@ -11,7 +12,7 @@ namespace Valtro.Server.Outlets;
 public sealed class OutletTexts
 {
     private static readonly FrozenDictionary<string, OutletTexts> All =
-        Core.Publishing.Publication.Languages.ToFrozenDictionary(l => l, l => new OutletTexts(l));
+        Publication.Languages.ToFrozenDictionary(l => l, l => new OutletTexts(l));
 
     private readonly Dictionary<string, string> texts = [];
     private readonly string[] weekdays;
@@ -53,7 +54,26 @@ public sealed class OutletTexts
     /// <summary>A day of a list: the year is said only when it is not this one.</summary>
     public string Heading(LocalDate date, LocalDate today) => date.Year == today.Year ? Day(date).Replace($" {date.Year}", "") : Day(date);
 
-    public string Time(LocalTime time) => texts["timePattern"]
-        .Replace("{{hour}}", time.Hour.ToString())
-        .Replace("{{minute}}", time.Minute.ToString("00"));
+    /// <summary>A time of day.</summary>
+    public string Time(LocalTime time, HourForm hours = HourForm.Language)
+    {
+        var isTwelve = hours == HourForm.Twelve;
+        var hour = isTwelve ? (time.Hour + 11) % 12 + 1 : time.Hour;
+        var pattern = isTwelve ? "{{hour}}:{{minute}} {{half}}" : hours == HourForm.TwentyFour ? "{{hour}}:{{minute}}" : texts["timePattern"];
+        return pattern.Replace("{{hour}}", hour.ToString()).Replace("{{minute}}", time.Minute.ToString("00")).Replace("{{half}}", time.Hour < 12 ? "am" : "pm");
+    }
+
+    /// <summary>When a date is, in words.</summary>
+    public string Span(OutletEvent e, HourForm hours)
+    {
+        string Clock(LocalDateTime at) => Time(at.TimeOfDay, hours);
+        if (e.AllDay)
+            return e.FirstDay == e.LastDay ? $"{Day(e.FirstDay)}, {texts["allDay"]}" : $"{Day(e.FirstDay)} – {Day(e.LastDay)}";
+        return e.FirstDay == e.LastDay
+            ? $"{Day(e.FirstDay)}, {(e.Start == e.End ? Clock(e.Start) : $"{Clock(e.Start)}–{Clock(e.End)}")}"
+            : $"{Day(e.FirstDay)}, {Clock(e.Start)} – {Day(e.End.Date)}, {Clock(e.End)}";
+    }
+
+    /// <summary>A zone by its city.</summary>
+    public static string ZoneCity(string zone) => zone[(zone.LastIndexOf('/') + 1)..].Replace('_', ' ');
 }

@@ -1,63 +1,95 @@
-using System.IO.Compression;
-using System.Security.Cryptography;
+using System.Collections.Concurrent;
 using Microsoft.Extensions.Caching.Memory;
 using NodaTime;
+using Valtro.Server.Live;
+using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
 
-/// <summary>An outlet's bytes, compressed ahead, with what HTTP says of them.</summary>
-internal sealed class Rendered
+/// <summary>What is known of a publication by one of its links, and whether that still holds.</summary>
+/// <param name="State">What is known.</param>
+/// <param name="Mark">Its school's mark.</param>
+internal sealed record KnownState(PublicationState State, ChangeFeed.SchoolMark Mark);
+
+/// <summary>An address with its answer: no query and no rendering is needed for it while it holds.</summary>
+/// <param name="Known">The state it was made from.</param>
+/// <param name="Rendered">The answer.</param>
+/// <param name="Outlet">Which outlet it is.</param>
+internal sealed record ReadyAnswer(KnownState Known, Rendered Rendered, OutletKind Outlet);
+
+/// <summary>
+/// Rendered outlets by revision, bounded by size; the same one is never rendered twice at a time. Beside them the states of
+/// publications and the answers by address, which are believed only while the server surely hears of every change.
+/// </summary>
+internal sealed class RenderedCache : IDisposable
 {
-    public Rendered(byte[] plain, string contentType, Instant lastModified, Instant? validUntil)
-    {
-        Plain = plain;
-        Gzip = Compress(plain, s => new GZipStream(s, CompressionLevel.Optimal));
-        Brotli = Compress(plain, s => new BrotliStream(s, CompressionLevel.Optimal));
-        ContentType = contentType;
-        // HTTP's dates know whole seconds; rounded up, a reader never takes an older state for this one.
-        LastModified = Instant.FromUnixTimeSeconds((long)Math.Ceiling((lastModified - NodaConstants.UnixEpoch).TotalSeconds));
-        ValidUntil = validUntil;
-        Hash = Convert.ToHexStringLower(SHA256.HashData(plain).AsSpan(0, 12));
-    }
+    private const int MaxReady = 50_000;
 
-    public byte[] Plain { get; }
-
-    public byte[] Gzip { get; }
-
-    public byte[] Brotli { get; }
-
-    public string ContentType { get; }
-
-    /// <summary>Whether search engines are asked to leave it out.</summary>
-    public bool IsOutOfSearch { get; init; }
-
-    public Instant LastModified { get; }
-
-    public Instant? ValidUntil { get; }
-
-    /// <summary>From the bytes alone, so that every instance gives the same.</summary>
-    public string Hash { get; }
-
-    public long Size => Plain.Length + Gzip.Length + Brotli.Length;
-
-    private static byte[] Compress(byte[] plain, Func<Stream, Stream> compressor)
-    {
-        using var output = new MemoryStream();
-        using (var stream = compressor(output))
-            stream.Write(plain);
-        return output.ToArray();
-    }
-}
-
-/// <summary>Rendered outlets by revision, bounded by size; the same one is never rendered twice at a time.</summary>
-internal sealed class RenderedCache(IClock clock)
-{
-    private const long MaxBytes = 128L * 1024 * 1024;
-
-    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MaxBytes });
+    private readonly MemoryCache cache;
     private readonly Dictionary<object, Task<Rendered>> rendering = [];
+    private readonly ConcurrentDictionary<string, KnownState> states = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, ReadyAnswer> ready = new(StringComparer.Ordinal);
     private readonly Lock gate = new();
+    private readonly ChangeFeed feed;
+    private readonly Store.Publications publications;
+    private readonly IClock clock;
 
+    public RenderedCache(ServerSettings settings, ChangeFeed feed, Store.Publications publications, IClock clock)
+    {
+        (this.feed, this.publications, this.clock) = (feed, publications, clock);
+        cache = new MemoryCache(new MemoryCacheOptions { SizeLimit = settings.CacheBytes });
+    }
+
+    /// <summary>How often something was rendered.</summary>
+    public long Renderings { get; private set; }
+
+    /// <summary>The answer to an address, when it is ready and surely right.</summary>
+    public ReadyAnswer? Ready(string address)
+    {
+        if (!ready.TryGetValue(address, out var answer))
+            return null;
+        if (answer.Known.Mark.IsOld || !answer.Rendered.IsKept || Holds(answer) is false)
+        {
+            ready.TryRemove(KeyValuePair.Create(address, answer));
+            return null;
+        }
+        return feed.IsHearing ? answer : null;
+    }
+
+    /// <summary>Keeps the answer to an address ready.</summary>
+    public void MakeReady(string address, KnownState known, Rendered rendered, OutletKind outlet)
+    {
+        if (!rendered.IsKept || known.Mark.IsOld)
+            return;
+        // Addresses can be made up without end (windows of days); what is asked often comes back at once.
+        if (ready.Count >= MaxReady)
+            ready.Clear();
+        ready[address] = new ReadyAnswer(known, rendered, outlet);
+    }
+
+    /// <summary>What there is at a link; null for nothing. Asked of the database only when it may have changed.</summary>
+    public async Task<(PublicationState? State, KnownState? Known)> StateAsync(string key)
+    {
+        if (states.TryGetValue(key, out var known) && !known.Mark.IsOld && feed.IsHearing)
+            return (known.State, known);
+        var before = feed.Count;
+        var state = await publications.StateAsync(key);
+        if (state is null)
+        {
+            states.TryRemove(key, out _);
+            return (null, null);
+        }
+        known = feed.MarkOf(state.SchoolId, before) is { } mark ? new KnownState(state, mark) : null;
+        if (known is not null)
+        {
+            if (states.Count >= MaxReady)
+                states.Clear();
+            states[key] = known;
+        }
+        return (state, known);
+    }
+
+    /// <summary>What is rendered for a key that holds the revision: from memory, or made now, once for all who wait.</summary>
     public Task<Rendered> GetAsync(object key, Func<Task<Rendered>> render)
     {
         lock (gate)
@@ -70,6 +102,15 @@ internal sealed class RenderedCache(IClock clock)
         }
     }
 
+    public void Dispose() => cache.Dispose();
+
+    private bool Holds(ReadyAnswer answer)
+    {
+        var now = clock.GetCurrentInstant();
+        var state = answer.Known.State;
+        return !(answer.Rendered.ValidUntil <= now) && !(state.Until <= now) && !(state.From > now);
+    }
+
     private async Task<Rendered> RenderAsync(object key, Func<Task<Rendered>> render)
     {
         // Leaves the lock before any work is done.
@@ -77,13 +118,21 @@ internal sealed class RenderedCache(IClock clock)
         try
         {
             var rendered = await render();
-            cache.Set(key, rendered, new MemoryCacheEntryOptions { Size = rendered.Size });
+            var options = new MemoryCacheEntryOptions { Size = rendered.Size };
+            options.RegisterPostEvictionCallback(static (_, value, _, _) => ((Rendered)value!).IsKept = false);
+            cache.Set(key, rendered, options);
+            // What finds no room is told so by its callback, which may come later than this.
+            if (!cache.TryGetValue(key, out _))
+                rendered.IsKept = false;
             return rendered;
         }
         finally
         {
             lock (gate)
+            {
+                Renderings++;
                 rendering.Remove(key);
+            }
         }
     }
 }

@@ -13,70 +13,6 @@ using Valtro.Store;
 
 namespace Valtro.Server.Publications;
 
-internal sealed record PublicationInput(
-    string? Key, string? Title, string? Introduction, IReadOnlyList<Guid>? CalendarIds, OutletView FirstView, string? Language, int? Version,
-    Audience Audience = Audience.Everyone, ChoicesDto? Choices = null);
-
-internal sealed record CalendarChoiceDto(Guid CalendarId, Detail Most = Detail.Everything, string? Tag = null);
-
-/// <summary>What of the calendars goes out, for which days and how long. What is not said is not limited.</summary>
-internal sealed record ChoicesDto(
-    IReadOnlyList<CalendarChoiceDto>? Calendars = null,
-    IReadOnlyList<Guid>? CategoryIds = null,
-    IReadOnlyList<string>? Tags = null,
-    string? Text = null,
-    EventKinds Kinds = EventKinds.All,
-    bool HidesCalledOff = false,
-    int? DaysBack = null,
-    int? DaysAhead = null,
-    Instant? From = null,
-    Instant? Until = null,
-    string? TitlePattern = null)
-{
-    public static ChoicesDto Of(PublicationChoices c) => new(
-        [.. c.Calendars.Select(x => new CalendarChoiceDto(x.CalendarId, x.Most, x.Tag))], c.CategoryIds, c.Tags, c.Text, c.Kinds, c.HidesCalledOff, c.DaysBack, c.DaysAhead, c.From, c.Until, c.TitlePattern);
-
-    public PublicationChoices ToChoices() => new()
-    {
-        Calendars = [.. (Calendars ?? []).Select(c => new CalendarChoice(c.CalendarId, c.Most, c.Tag ?? ""))],
-        CategoryIds = [.. CategoryIds ?? []],
-        Tags = [.. (Tags ?? []).Select(t => t ?? "")],
-        Text = Text ?? "",
-        Kinds = Kinds,
-        HidesCalledOff = HidesCalledOff,
-        DaysBack = DaysBack,
-        DaysAhead = DaysAhead,
-        From = From,
-        Until = Until,
-        TitlePattern = string.IsNullOrWhiteSpace(TitlePattern) ? "{title}" : TitlePattern,
-    };
-}
-
-/// <summary>Another name for a link; null for one that cannot be guessed.</summary>
-internal sealed record KeyInput(string? Key, int Version);
-
-internal sealed record LinksDto(string Page, string Embed, string Feed, string Webcal);
-
-internal sealed record PublicationDto(
-    Guid Id, string Key, string Title, string Introduction, IReadOnlyList<Guid> CalendarIds, OutletView FirstView, string Language, int Version, bool TakenDown, Instant ChangedAt, LinksDto Links, Audience Audience, ChoicesDto Choices)
-{
-    public static PublicationDto Of(Publication p, ServerSettings settings)
-    {
-        var feed = settings.OutletUrl(p.Key, "/feed.ics");
-        return new PublicationDto(
-            p.Id, p.Key, p.Title, p.Introduction, p.CalendarIds, p.FirstView, p.Language, p.Version, p.TakenDownAt is not null, p.ChangedAt,
-            new LinksDto(settings.OutletUrl(p.Key, ""), settings.OutletUrl(p.Key, "/embed"), feed, ServerSettings.Webcal(feed)),
-            p.Audience, ChoicesDto.Of(p.Choices));
-    }
-}
-
-internal sealed record HeldBackDto(Guid CalendarId, string Title, ReachReason Reason, int Events);
-
-internal sealed record SentCalendarDto(Guid CalendarId, Detail Detail, int Events);
-
-/// <summary>What a publication sends out now, and what it holds back.</summary>
-internal sealed record ProofDto(int Events, IReadOnlyList<SentCalendarDto> Calendars, IReadOnlyList<HeldBackDto> HeldBack);
-
 internal static partial class PublicationEndpoints
 {
     public static void MapPublications(this IEndpointRouteBuilder api)
@@ -89,89 +25,128 @@ internal static partial class PublicationEndpoints
             return (await store.ListAsync(user.SchoolId())).Where(p => Keeps(may, p)).Select(p => PublicationDto.Of(p, settings)).ToArray();
         });
 
-        publications.MapPost("", async (PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+        publications.MapPost("", async (PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
         {
             var author = user.Author(clock);
-            var publication = Publication.Apply(
-                null, Guid.CreateVersion7(), string.IsNullOrEmpty(input.Key) && input.Audience == Audience.LinkHolders ? RandomKey() : Key(input.Key), input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, author.Now, input.Audience, input.Choices?.ToChoices());
+            var isHidden = string.IsNullOrEmpty(input.Key) && (input.Audience != Audience.Everyone || !input.IsOut);
+            var publication = Publication.New(Guid.CreateVersion7(), isHidden ? RandomKey() : Key(input.Key), input.ToSettings(null), author.Now, input.IsOut);
             await NeedAsync(caller, publication);
-            return PublicationDto.Of(await store.SaveAsync(null, publication, "create", author), settings);
+            var saved = await store.SaveAsync(null, publication, "create", author);
+            if (saved.PublishedAt is not null)
+                await ProofEndpoints.KeepSentAsync(saved, author.SchoolId, store, outlet);
+            return PublicationDto.Of(saved, settings);
         });
 
-        publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, input.Version, "change", user, caller, store, settings, clock, (old, now) =>
-                Publication.Apply(old, old.Id, old.Key, input.Title, input.Introduction, input.CalendarIds ?? [], input.FirstView, input.Language, now, input.Audience, input.Choices?.ToChoices())));
+        publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, input.Version, input.IsOut ? "change" : "draft", user, caller, store, outlet, settings, clock, (old, now) =>
+                old.Change(input.ToSettings(old.Draft ?? old.Settings), now, input.IsOut)));
+
+        // What waited goes out, all of it at once.
+        publications.MapPost("/{id:guid}/publish", (Guid id, VersionInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, input.Version, "publish", user, caller, store, outlet, settings, clock, (old, now) => old.Publish(now)));
+
+        publications.MapPost("/{id:guid}/discard", (Guid id, VersionInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, input.Version, "discard", user, caller, store, outlet, settings, clock, (old, _) => old.Discard()));
 
         // The old link says that it is gone from then on; nobody else gets its name.
-        publications.MapPost("/{id:guid}/key", (Guid id, KeyInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, input.Version, "replace link", user, caller, store, settings, clock, (old, _) =>
+        publications.MapPost("/{id:guid}/key", (Guid id, KeyInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, input.Version, "replace link", user, caller, store, outlet, settings, clock, (old, _) =>
                 old with { Key = input.Key is null ? RandomKey() : Key(input.Key), Version = old.Version + 1 }));
+
+        MapForMembers(publications);
 
         publications.MapPost("/{id:guid}/duplicate", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
         {
             var author = user.Author(clock);
             var original = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
             await NeedAsync(caller, original);
-            var copy = original with { Id = Guid.CreateVersion7(), Key = RandomKey(), Version = 1, Revision = 1, ChangedAt = author.Now, TakenDownAt = null };
+            var copy = Publication.New(Guid.CreateVersion7(), RandomKey(), original.Settings, author.Now, isOut: original.PublishedAt is not null) with { Draft = original.Draft };
             return PublicationDto.Of(await store.SaveAsync(null, copy, "create", author), settings);
         });
 
-        publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, null, "take down", user, caller, store, settings, clock, (old, now) =>
+        publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, null, "take down", user, caller, store, outlet, settings, clock, (old, now) =>
                 old with { TakenDownAt = old.TakenDownAt ?? now, Version = old.Version + 1 }));
 
-        publications.MapPost("/{id:guid}/put-up", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, null, "put up", user, caller, store, settings, clock, (old, _) =>
+        publications.MapPost("/{id:guid}/put-up", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+            ChangeAsync(id, null, "put up", user, caller, store, outlet, settings, clock, (old, _) =>
                 old with { TakenDownAt = null, Version = old.Version + 1 }));
 
         MapLooks(publications);
 
-        publications.MapGet("/{id:guid}/proof", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, Schools schools, IClock clock) =>
+        publications.MapProof();
+    }
+
+    private static void MapForMembers(IEndpointRouteBuilder publications)
+    {
+        publications.MapGet("/for-members", async (Caller caller, Store.Publications store, IClock clock) =>
         {
-            var publication = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Publication();
-            await NeedAsync(caller, publication);
-            var contents = await store.ContentsAsync(user.SchoolId(), publication.Id);
-            var school = await schools.GetAsync(user.SchoolId());
-            var projection = Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists);
-            var shown = projection.Shown.CountBy(e => e.Calendar.Id).ToDictionary();
-            return new ProofDto(
-                shown.Values.Sum(),
-                [.. projection.Calendars.Select(c => new SentCalendarDto(c.Id, c.Detail, shown.GetValueOrDefault(c.Id)))],
-                [.. projection.Held.Select(h => new HeldBackDto(h.CalendarId, h.Title, h.Reason, h.Events))]);
+            await caller.AccessAsync();
+            return (await store.ListAsync(caller.SchoolId))
+                .Where(p => IsForMembers(p, clock))
+                .Select(p => new MembersPublicationDto(p.Id, p.Key, p.Title, p.Settings.Introduction)).ToArray();
+        });
+
+        // Each member has a link of their own, which works in calendar programs and ends when they leave.
+        publications.MapPost("/{id:guid}/my-link", async (Guid id, MyLinkInput input, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+        {
+            await caller.AccessAsync();
+            var publication = await store.FindAsync(caller.SchoolId, id);
+            if (publication is null || !IsForMembers(publication, clock))
+                throw NotFoundException.Publication();
+            return LinksDto.Of(await store.MemberLinkAsync(caller.SchoolId, id, caller.PersonId, RandomKey(), clock.GetCurrentInstant(), input.IsNew), settings);
         });
     }
 
+    private static bool IsForMembers(Publication p, IClock clock) =>
+        p.Audience == Audience.Members && p is { PublishedAt: not null, TakenDownAt: null } && p.Choices.IsOut(clock.GetCurrentInstant());
+
     private static void MapLooks(IEndpointRouteBuilder publications)
     {
-        // The page and the feed through other eyes: for the keeper alone, and before anything is out.
-        publications.MapGet("/{id:guid}/look/page", (Guid id, string look, Caller caller, Store.Publications store, OutletRenderer outlet) =>
-            LookAsync(id, look, caller, store, outlet, (projection, school, key) =>
-                outlet.DocumentAsync(projection, school, key, OutletShape.Page, $"/api/publications/{id}/look/events.json?look={Uri.EscapeDataString(look)}&"))).ExcludeFromDescription();
+        // The outlets through other eyes, or with the changes that are not out yet: for the keeper alone.
+        var looks = publications.MapGroup("/{id:guid}/look").ExcludeFromDescription();
+        looks.MapGet("/page", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.Page, LookPath(id, look))));
 
-        publications.MapGet("/{id:guid}/look/events.json", (Guid id, string look, DayParameter from, DayParameter to, Caller caller, Store.Publications store, OutletRenderer outlet) =>
-            LookAsync(id, look, caller, store, outlet, (projection, school, key) => Task.FromResult(OutletRenderer.Events(projection, school, key, from, to)))).ExcludeFromDescription();
+        looks.MapGet("/embed", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.OfQuery(http.Request.Query), LookPath(id, look))));
 
-        publications.MapGet("/{id:guid}/look/feed.ics", (Guid id, string look, Caller caller, Store.Publications store, OutletRenderer outlet) =>
-            LookAsync(id, look, caller, store, outlet, (projection, school, key) => Task.FromResult(outlet.Feed(projection, school, key)))).ExcludeFromDescription();
+        looks.MapGet("/events.json", (Guid id, string look, DayParameter from, DayParameter to, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => Task.FromResult(outlet.Events(projection, school, key, from, to))));
+
+        looks.MapGet("/feed.ics", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => Task.FromResult(outlet.Feed(projection, school, key))));
     }
 
+    private static string LookPath(Guid id, string look) => $"/api/publications/{id}/look/events.json?look={Uri.EscapeDataString(look)}&";
+
     private static async Task<IResult> LookAsync(
-        Guid id, string look, Caller caller, Store.Publications store, OutletRenderer outlet, Func<Projection, School, string, Task<Rendered>> render)
+        Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet, Func<Projection, School, string, Task<Rendered>> render)
     {
         var publication = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Publication();
         await NeedAsync(caller, publication);
-        var eyes = await caller.EyesAsync(look);
-        var (projection, school) = await outlet.ProjectAsync(caller.SchoolId, id, eyes.AudienceOf);
+        var isDraft = look == "draft";
+        if (isDraft)
+            await NeedAsync(caller, publication.WithDraft);
+        var eyes = isDraft ? null : await caller.EyesAsync(look);
+        var (projection, school) = await outlet.ProjectAsync(caller.SchoolId, id, eyes is null ? null : eyes.AudienceOf, isDraft: isDraft);
         var rendered = await render(projection, school, publication.Key);
+        // The studio shows it in a frame.
+        http.Response.Headers.ContentSecurityPolicy = OutletPolicy.Of(rendered, "'self'");
+        http.Response.Headers.CacheControl = "no-store";
         return Results.Bytes(rendered.Plain, rendered.ContentType);
     }
 
     /// <summary>Whoever keeps all its calendars keeps the publication.</summary>
-    private static bool Keeps(Access may, Publication publication) => publication.CalendarIds.All(c => may.Has(c, CalendarRole.Keeper));
+    internal static bool Keeps(Access may, Publication publication) =>
+        may.IsAdministrator || (publication.CalendarIds.Count > 0 && publication.CalendarIds.All(c => may.Has(c, CalendarRole.Keeper)));
 
-    private static async Task NeedAsync(Caller caller, Publication publication)
+    internal static async Task NeedAsync(Caller caller, Publication publication)
     {
-        foreach (var calendar in publication.CalendarIds)
+        // One whose calendars are gone is nobody's but the administrators'.
+        if (publication.CalendarIds.Count == 0)
+            await caller.NeedAdministratorAsync();
+        foreach (var calendar in publication.CalendarIds.Concat(publication.Draft?.CalendarIds ?? []).Distinct())
             await caller.NeedAsync(calendar, CalendarRole.Keeper);
     }
 
@@ -193,6 +168,7 @@ internal static partial class PublicationEndpoints
         ClaimsPrincipal user,
         Caller caller,
         Store.Publications store,
+        OutletRenderer outlet,
         ServerSettings settings,
         IClock clock,
         Func<Publication, Instant, Publication> change)
@@ -204,6 +180,9 @@ internal static partial class PublicationEndpoints
             throw new StaleWriteException(before);
         var after = change(before, author.Now);
         await NeedAsync(caller, after);
-        return PublicationDto.Of(await store.SaveAsync(before, after, action, author), settings);
+        var saved = await store.SaveAsync(before, after, action, author);
+        if (after.PublishedAt is not null && (before.PublishedAt is null || !ReferenceEquals(after.Settings, before.Settings)))
+            await ProofEndpoints.KeepSentAsync(saved, author.SchoolId, store, outlet);
+        return PublicationDto.Of(saved, settings);
     }
 }

@@ -92,12 +92,11 @@ public class ProjectionTests
     {
         Assert.Equal("no_calendars", Code(() => Publication()));
         var calendar = Calendar();
-        Assert.Equal("title_missing", Code(() => Core.Publishing.Publication.Apply(null, Guid.NewGuid(), "k", " ", "", [calendar.Id], OutletView.List, "en", Now)));
-        Assert.Equal("language_unknown", Code(() => Core.Publishing.Publication.Apply(null, Guid.NewGuid(), "k", "T", "", [calendar.Id], OutletView.List, "tlh", Now)));
+        Assert.Equal("title_missing", Code(() => (Settings(calendar) with { Title = " " }).Checked()));
+        Assert.Equal("language_unknown", Code(() => (Settings(calendar) with { Language = "tlh" }).Checked()));
         Assert.Equal(
             "too_many_calendars",
-            Code(() => Core.Publishing.Publication.Apply(
-                null, Guid.NewGuid(), "k", "T", "", [.. Enumerable.Range(0, 201).Select(_ => Guid.NewGuid())], OutletView.List, "en", Now)));
+            Code(() => (Settings() with { CalendarIds = [.. Enumerable.Range(0, 201).Select(_ => Guid.NewGuid())] }).Checked()));
     }
 
     [Property(MaxTest = 200)]

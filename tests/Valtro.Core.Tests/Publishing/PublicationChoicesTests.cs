@@ -26,7 +26,7 @@ public sealed class PublicationChoicesTests
         [.. Project(choices, calendar, events).Shown.Select(e => e.Title ?? "busy").Order()];
 
     private static Projection Project(PublicationChoices choices, Calendar calendar, params Event[] events) =>
-        Projection.Of(Publication(calendar) with { Choices = choices.Checked() }, Halifax, [calendar], events, Now, Lists);
+        Projection.Of(Core.Publishing.Publication.New(Guid.NewGuid(), "lantern", Settings(calendar) with { Choices = choices }, Now), Halifax, [calendar], events, Now, Lists);
 
     [Fact]
     public void Only_what_is_chosen_goes_out()
@@ -134,10 +134,12 @@ public sealed class PublicationChoicesTests
         Assert.Equal("days_range", Wrong(new PublicationChoices { DaysBack = -1 }));
         Assert.Equal("days_range", Wrong(new PublicationChoices { DaysAhead = 4000 }));
         Assert.Equal("schedule_order", Wrong(new PublicationChoices { From = Now, Until = Now }));
+        Assert.Equal("mark_unknown", Wrong(new PublicationChoices { Calendars = [new CalendarChoice(Guid.NewGuid(), Mark: 13)] }));
+        Assert.Equal("field_unknown", Wrong(new PublicationChoices { LeftOut = [(FeedField)99] }));
         Assert.Equal("pattern_field", Wrong(new PublicationChoices { TitlePattern = "{title} {teacher}" }));
         Assert.Equal("pattern_title", Wrong(new PublicationChoices { TitlePattern = "{calendar}" }));
         Assert.Equal("too_many_parts", Wrong(new PublicationChoices { Tags = [.. Enumerable.Range(0, 51).Select(i => "t" + i)] }));
-        Assert.Equal("audience_unknown", Code(() => Core.Publishing.Publication.Apply(null, Guid.NewGuid(), "k", "T", "", [open.Id], OutletView.List, "en", Now, Audience.Team)));
+        Assert.Equal("audience_unknown", Code(() => (Settings(open) with { Audience = Audience.Team }).Checked()));
         // What is as it would be anyway is not kept.
         Assert.Empty(new PublicationChoices { Calendars = [new CalendarChoice(open.Id)] }.Checked().Calendars);
     }

@@ -1,116 +1,211 @@
-import { useState } from 'react';
-import { markOf, type OutletEvent, type OutletStart, type Texts, type Words } from './model';
-
-interface EventProps {
-  event: OutletEvent;
-  start: OutletStart;
-  words: Words;
-}
+import { useContext, useEffect, useRef, useState } from 'react';
+import { isOn, markOf, OutletContext, type OutletEvent } from './model';
 
 /** A line that opens to the event's details. */
-export const EventLine = ({ event, start, texts, words }: EventProps & { texts: Texts }) => (
-  <li className={`entry mark-${markOf(event, start)}`}>
-    <span className="spine" aria-hidden="true" />
-    <details>
-      <summary>
-        {!event.allDay && event.firstDay === event.lastDay && <span className="time">{words.time(event.start)} </span>}
-        <Title event={event} texts={texts} />
-        {event.firstDay < event.lastDay && (
-          <span className="place">
-            {' '}
-            {words.fill(texts.untilDay, { value: words.heading(event.lastDay, start.today) })}
-          </span>
-        )}
-        {event.place && <span className="place"> {event.place}</span>}
-      </summary>
-      <Details event={event} start={start} words={words} />
-    </details>
-  </li>
-);
-
-/** A title; of a date that is called off struck through, and said. */
-export const Title = ({ event, texts }: { event: OutletEvent; texts: Texts }) =>
-  event.calledOff ? (
-    <span className="title">
-      <s>{event.title}</s> <em>{texts.calledOff}</em>
-    </span>
-  ) : (
-    <span className="title">{event.title}</span>
+export const EventLine = ({ event, day }: { event: OutletEvent; day?: string }) => {
+  const { start, texts, words } = useContext(OutletContext);
+  return (
+    <li className={`entry mark-${markOf(event, start)}`}>
+      <span className="spine" aria-hidden="true" />
+      <details open={start.look.descriptions || undefined}>
+        <summary>
+          {day && <span className="on-day">{words.heading(day, start.today)} </span>}
+          {!event.allDay && event.firstDay === event.lastDay && (
+            <span className="time">{words.time(event.start)} </span>
+          )}
+          <Title event={event} />
+          {event.firstDay < event.lastDay && (
+            <span className="place">
+              {' '}
+              {words.fill(texts.untilDay, { value: words.heading(event.lastDay, start.today) })}
+            </span>
+          )}
+          {event.place && <span className="place"> {event.place}</span>}
+        </summary>
+        <Details event={event} />
+      </details>
+    </li>
   );
+};
 
-export const Details = ({ event, start, words, withTitle }: EventProps & { withTitle?: boolean }) => (
-  <div className="details">
-    {withTitle && <h3>{event.title}</h3>}
-    <p>
-      {words.span(event)}
-      {event.place && ` · ${event.place}`}
-    </p>
-    {event.subtitle && <p className="subtitle">{event.subtitle}</p>}
-    {event.picture && (
-      <img
-        className="banner"
-        src={event.picture.address}
-        alt={event.picture.alt}
-        loading="lazy"
-        width="640"
-        height="256"
-      />
-    )}
-    {event.description && (
-      // The server keeps nothing but its own clean form.
-      <div className="description" dangerouslySetInnerHTML={{ __html: event.description }} />
-    )}
-    {event.files && (
-      <ul className="links">
-        {event.files.map((file) => (
-          <li key={file.address}>
-            <a href={file.address} target="_blank" rel="noopener nofollow" download>
-              {file.label}
-            </a>
-          </li>
-        ))}
-      </ul>
-    )}
-    {event.links && (
-      <ul className="links">
-        {event.links.map((link) => (
-          <li key={link.address}>
-            <a href={link.address} target="_blank" rel="noopener nofollow">
-              {link.label}
-            </a>
-          </li>
-        ))}
-      </ul>
-    )}
-    <p className="from">{start.calendars[event.calendar]?.title}</p>
-  </div>
-);
-
-/** How to have it in one's own calendar. */
-export const Subscribe = ({ start, texts, onClose }: { start: OutletStart; texts: Texts; onClose: () => void }) => {
-  const [copied, setCopied] = useState(false);
-  const copy = () => {
-    // A frame of another site may not reach the clipboard; the address stands there to be selected.
-    navigator.clipboard?.writeText(start.feed).then(
-      () => setCopied(true),
-      () => setCopied(false),
+/** A title; of a date that is called off struck through, and said; of one that changed lately, that too. */
+export const Title = ({ event }: { event: OutletEvent }) => {
+  const { texts } = useContext(OutletContext);
+  if (event.calledOff)
+    return (
+      <span className="title">
+        <s>{event.title}</s> <em>{texts.calledOff}</em>
+      </span>
     );
-  };
+  const news = event.news === 'new' ? texts.newsNew : event.news === 'moved' ? texts.newsMoved : '';
+  return (
+    <span className="title">
+      {event.title}
+      {news && <em className="news"> {news}</em>}
+    </span>
+  );
+};
+
+export const Details = ({ event, withTitle }: { event: OutletEvent; withTitle?: boolean }) => {
+  const { start, texts, words } = useContext(OutletContext);
+  const calendars = [event.calendar, ...(event.also ?? [])].map((c) => start.calendars[c]?.title).filter(Boolean);
+  return (
+    <div className="details">
+      {withTitle && <h3>{event.title}</h3>}
+      <p>
+        {words.span(event)}
+        {event.place && ` · ${event.place}`}
+      </p>
+      {event.subtitle && <p className="subtitle">{event.subtitle}</p>}
+      {event.picture && (
+        <img
+          className="banner"
+          src={event.picture.address}
+          alt={event.picture.alt}
+          loading="lazy"
+          width="640"
+          height="256"
+        />
+      )}
+      {event.description && (
+        // The server keeps nothing but its own clean form.
+        <div className="description" dangerouslySetInnerHTML={{ __html: event.description }} />
+      )}
+      {event.files && (
+        <ul className="links">
+          {event.files.map((file) => (
+            <li key={file.address}>
+              <a href={file.address} target="_blank" rel="noopener nofollow" download>
+                {file.label}
+              </a>
+            </li>
+          ))}
+        </ul>
+      )}
+      {event.links && (
+        <ul className="links">
+          {event.links.map((link) => (
+            <li key={link.address}>
+              <a href={link.address} target="_blank" rel="noopener nofollow">
+                {link.label}
+              </a>
+            </li>
+          ))}
+        </ul>
+      )}
+      {!event.busy && (
+        <p className="actions">
+          <a href={`${start.page}/e/${event.id}`} target="_blank" rel="noopener">
+            {texts.eventPage}
+          </a>
+          <a href={`${start.page}/e/${event.id}.ics`}>{texts.oneFile}</a>
+        </p>
+      )}
+      <p className="from">{calendars.join(', ')}</p>
+    </div>
+  );
+};
+
+/** Something that opened, kept in sight, and closed by Escape. */
+export const Opened = ({ onClose, children }: { onClose: () => void; children: React.ReactNode }) => {
+  const { texts } = useContext(OutletContext);
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => box.current?.scrollIntoView({ block: 'nearest' }), []);
+  return (
+    <div
+      ref={box}
+      className="card"
+      onKeyDown={(e) => {
+        if (e.key === 'Escape') onClose();
+      }}
+    >
+      {children}
+      <button type="button" onClick={onClose}>
+        {texts.close}
+      </button>
+    </div>
+  );
+};
+
+/** An event as a line within a day's cell, which opens. */
+export const CellEntry = ({
+  event,
+  day,
+  isOpen,
+  onOpen,
+}: {
+  event: OutletEvent;
+  day: string;
+  isOpen: boolean;
+  onOpen: () => void;
+}) => {
+  const { start, words } = useContext(OutletContext);
+  return (
+    <li className={`mark-${markOf(event, start)}${event.firstDay < day ? ' goes-on' : ''}`}>
+      <button type="button" className="entry" aria-expanded={isOpen} onClick={onOpen}>
+        <span className="spine" aria-hidden="true" />
+        <span>
+          {!event.allDay && event.firstDay === day && <span className="time">{words.time(event.start)} </span>}
+          <Title event={event} />
+        </span>
+      </button>
+    </li>
+  );
+};
+
+export const onDay = (events: OutletEvent[], day: string): OutletEvent[] => events.filter((e) => isOn(e, day));
+
+/** Copies an address; where a frame may not reach the clipboard it stands there to be selected. */
+export const CopyLine = ({ label, address }: { label: string; address: string }) => {
+  const { texts } = useContext(OutletContext);
+  const [copied, setCopied] = useState(false);
+  return (
+    <p className="address">
+      <input readOnly value={address} aria-label={label} onFocus={(e) => e.currentTarget.select()} />
+      <button
+        type="button"
+        onClick={() =>
+          navigator.clipboard?.writeText(address).then(
+            () => setCopied(true),
+            () => setCopied(false),
+          )
+        }
+      >
+        {copied ? texts.copied : texts.copy}
+      </button>
+    </p>
+  );
+};
+
+/** How to have it in one's own calendar: on this device, on a phone, elsewhere. */
+export const Subscribe = ({ onClose }: { onClose: () => void }) => {
+  const { start, texts } = useContext(OutletContext);
+  // Beside the page its code lies, under the same link.
+  const code = start.page.replace(/^[a-z]+:\/\/[^/]+/, '');
   return (
     <section className="card subscribe" aria-label={texts.subscribe}>
-      <p>{texts.subscribeHow}</p>
-      <p className="actions">
-        <a className="strong" href={start.webcal}>
-          {texts.subscribeOpen}
-        </a>
-        <a href={start.feed}>{texts.download}</a>
-      </p>
-      <p className="address">
-        <input readOnly value={start.feed} aria-label={texts.copy} onFocus={(e) => e.currentTarget.select()} />
-        <button type="button" onClick={copy}>
-          {copied ? texts.copied : texts.copy}
-        </button>
-      </p>
+      <div className="ways">
+        <div>
+          <p>{texts.subscribeHow}</p>
+          <p className="actions">
+            <a className="strong" href={start.webcal}>
+              {texts.subscribeOpen}
+            </a>
+          </p>
+          <h3>{texts.wayWeb}</h3>
+          <p>{texts.wayWebHow}</p>
+          <CopyLine label={texts.copy} address={start.feed} />
+          <h3>{texts.wayOnce}</h3>
+          <p>
+            {texts.wayOnceHow} <a href={`${code}/snapshot.ics`}>{texts.download}</a>
+          </p>
+        </div>
+        <div className="way-phone">
+          <h3>{texts.wayPhone}</h3>
+          <img src={`${code}/qr.svg`} alt={texts.codeAlt} width="150" height="150" />
+          <p>{texts.wayPhoneHow}</p>
+        </div>
+      </div>
       <button type="button" onClick={onClose}>
         {texts.close}
       </button>

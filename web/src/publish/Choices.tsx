@@ -6,6 +6,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { DETAILS, type Detail } from '../shared/reach';
 import { inTree } from '../workspace/FactFields';
 import { useLists } from '../workspace/useLists';
+import { MARKS, markClass, Spine } from '../shared/Spine';
 import { filledTitle } from './titles';
 
 export const NO_CHOICES: Choices = {
@@ -20,6 +21,7 @@ export const NO_CHOICES: Choices = {
   from: null,
   until: null,
   titlePattern: '{title}',
+  leftOut: [],
 };
 
 interface Props {
@@ -32,7 +34,7 @@ interface TypedProps extends Props {
 }
 
 /** A field that counts once it is left or Enter is pressed: what is out changes with every choice. */
-const Settled = ({
+export const Settled = ({
   label,
   value,
   onValue,
@@ -80,6 +82,7 @@ export const OneCalendar = ({ calendar, gives, choices, onChoices }: OneProps) =
     calendarId: calendar.id,
     most: 'everything' as const,
     tag: '',
+    mark: null,
   };
   const set = (change: Partial<typeof own>) =>
     onChoices({ ...choices, calendars: [...all.filter((c) => c !== own), { ...own, ...change }] });
@@ -102,6 +105,24 @@ export const OneCalendar = ({ calendar, gives, choices, onChoices }: OneProps) =
           </option>
         ))}
       </Form.Select>
+      <Form.Select
+        size="sm"
+        aria-label={t('publish.markOf', { calendar: calendar.title })}
+        value={own.mark ?? ''}
+        onChange={(e) => set({ mark: e.target.value ? Number(e.target.value) : null })}
+      >
+        <option value="">{t('publish.markOwn')}</option>
+        {MARKS.map((mark) => (
+          <option key={mark} value={mark}>
+            {t('publish.mark', { mark })}
+          </option>
+        ))}
+      </Form.Select>
+      {own.mark && (
+        <span className={markClass(own.mark)}>
+          <Spine />
+        </span>
+      )}
       <Settled label={t('publish.tagOf')} value={own.tag ?? ''} maxLength={12} onValue={(tag) => set({ tag })} />
     </div>
   );
@@ -126,19 +147,25 @@ export const Narrowing = ({ choices, problem, onChoices }: TypedProps) => {
     <details className="narrowing" open={isNarrowed || undefined}>
       <summary>{t(isNarrowed ? 'publish.narrowed' : 'publish.narrow')}</summary>
       <div className="narrowing-fields">
-        <Form.Select
-          size="sm"
-          aria-label={t('facts.category')}
-          value={chosen[0] ?? ''}
-          onChange={(e) => set({ categoryIds: e.target.value ? [e.target.value] : [] })}
-        >
-          <option value="">{t('publish.anyCategory')}</option>
-          {inTree(lists.categories).map((c) => (
-            <option key={c.id} value={c.id ?? ''}>
-              {c.name}
-            </option>
-          ))}
-        </Form.Select>
+        {lists.categories.length > 0 && (
+          <fieldset className="checks-line">
+            <legend>{t('publish.onlyCategories')}</legend>
+            {inTree(lists.categories).map((c) => (
+              <Form.Check
+                key={c.id}
+                inline
+                id={`category-${c.id}`}
+                label={c.name}
+                checked={chosen.includes(c.id ?? '')}
+                onChange={(e) =>
+                  set({
+                    categoryIds: e.target.checked ? [...chosen, c.id ?? ''] : chosen.filter((id) => id !== c.id),
+                  })
+                }
+              />
+            ))}
+          </fieldset>
+        )}
         <Form.Select
           size="sm"
           aria-label={t('publish.kinds')}
@@ -204,9 +231,13 @@ export const Narrowing = ({ choices, problem, onChoices }: TypedProps) => {
   );
 };
 
+/** Whom a publication can be for. */
+export const FOR = ['everyone', 'linkHolders', 'members'] as const;
+export type For = (typeof FOR)[number];
+
 interface WhomProps extends TypedProps {
-  audience: 'everyone' | 'linkHolders';
-  onAudience: (audience: 'everyone' | 'linkHolders') => void;
+  audience: For;
+  onAudience: (audience: For) => void;
 }
 
 // A moment as the browser's field has it, on this browser's clock.
@@ -223,7 +254,7 @@ export const ForWhom = ({ audience, choices, problem, onAudience, onChoices }: W
   return (
     <>
       <ButtonGroup size="sm" aria-label={t('publish.who')}>
-        {(['everyone', 'linkHolders'] as const).map((one) => (
+        {FOR.map((one) => (
           <Button
             key={one}
             variant="outline-primary"
@@ -235,6 +266,7 @@ export const ForWhom = ({ audience, choices, problem, onAudience, onChoices }: W
           </Button>
         ))}
       </ButtonGroup>
+      <p className="quiet for-hint">{t(`publish.audienceHint.${audience}`)}</p>
       <details className="narrowing" open={choices.from !== null || choices.until !== null || undefined}>
         <summary>{t('publish.schedule')}</summary>
         <div className="narrowing-fields">

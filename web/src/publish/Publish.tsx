@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import { Button, Form } from 'react-bootstrap';
 import { useNavigate, useParams } from 'react-router';
 import {
   api,
@@ -8,24 +8,23 @@ import {
   type ApiProblem,
   type Calendar,
   type Choices,
-  type Proof,
+  type Look,
   type Publication,
   type PublicationInput,
 } from '../shared/api/client';
-import { CopyField } from '../shared/CopyField';
 import { addDays } from '../shared/dates';
 import { FieldProblem } from '../shared/FieldProblem';
-import { LANGUAGES, problemText, useTexts, type Language } from '../shared/i18n';
+import { problemText, useTexts } from '../shared/i18n';
+import { opened } from '../shared/reach';
 import { markClass, Spine } from '../shared/Spine';
 import { useActions } from '../workspace/actions';
-import { usePeople } from '../people/PeoplePage';
-import { opened } from '../shared/reach';
 import { OpeningAsk } from '../workspace/OpeningAsk';
-import { ForWhom, LinkTools, Narrowing, NO_CHOICES, OneCalendar, TitlePattern } from './Choices';
+import { ForWhom, LinkTools, Narrowing, NO_CHOICES, OneCalendar, TitlePattern, type For } from './Choices';
+import { PLACED } from './codes';
+import { LookFields } from './LookFields';
+import { Outlets } from './Outlets';
+import { Preview } from './Preview';
 import './publish.scss';
-
-const WIDTHS = ['column', 'side', 'phone'] as const;
-type Width = (typeof WIDTHS)[number];
 
 /** Any window will do to learn which calendars there are. */
 const useCalendars = () => {
@@ -37,25 +36,58 @@ const useCalendars = () => {
   });
 };
 
+export const USUAL_LOOK: Look = {
+  views: ['month', 'list'],
+  showsTitle: false,
+  showsNavigation: true,
+  showsKey: true,
+  showsZone: true,
+  showsSubscribe: true,
+  showsPrint: false,
+  weekStart: 1,
+  isReadersZone: false,
+  hours: 'language',
+  count: 6,
+  isLatestFirst: false,
+  groupsByDay: true,
+  isOnEachDay: false,
+  showsDescriptions: false,
+  emptyText: '',
+  newsDays: 0,
+  sites: [],
+  theme: { preset: 'paper', corner: 3, hasBorder: false },
+  picture: null,
+};
+
 export const Publish = () => {
   const { t } = useTexts();
   const { id } = useParams();
   const navigate = useNavigate();
   const publications = useQuery({ queryKey: ['publications'], queryFn: api.publications });
   const calendars = useCalendars();
+  // One that was begun here and has got an identity meanwhile is still the same on the screen.
+  const [begun, setBegun] = useState<{ id: string | null; turn: number }>({ id: null, turn: 0 });
   if (!publications.data || !calendars.data) {
     const failed = publications.error ?? calendars.error;
     return <p className="loading">{failed ? problemText(t, asProblem(failed)) : t('loading')}</p>;
   }
   const isNew = id === 'new' || publications.data.length === 0;
   const chosen = isNew ? null : (publications.data.find((p) => p.id === id) ?? publications.data[0] ?? null);
+  const isBegun = isNew || (chosen !== null && chosen.id === begun.id);
   return (
     <Studio
-      key={chosen?.id ?? 'new'}
+      key={isBegun ? `new ${begun.turn}` : chosen?.id}
       publication={chosen}
       publications={publications.data}
       calendars={calendars.data}
-      onGo={(to) => void navigate(`/publish/${to}`)}
+      onGo={(to) => {
+        if (to === 'new') setBegun({ id: null, turn: begun.turn + 1 });
+        void navigate(`/publish/${to}`);
+      }}
+      onBegun={(made) => {
+        setBegun({ id: made, turn: begun.turn });
+        void navigate(`/publish/${made}`, { replace: true });
+      }}
     />
   );
 };
@@ -65,11 +97,13 @@ interface StudioProps {
   publications: Publication[];
   calendars: Calendar[];
   onGo: (id: string) => void;
+  onBegun: (id: string) => void;
 }
 
-type Draft = Omit<PublicationInput, 'version' | 'calendarIds' | 'choices'> & {
+type Draft = Omit<PublicationInput, 'version' | 'calendarIds' | 'choices' | 'look' | 'isOut'> & {
   calendarIds: string[];
   choices: Choices;
+  look: Look;
 };
 
 const keyOf = (title: string): string =>
@@ -81,7 +115,7 @@ const keyOf = (title: string): string =>
     .replace(/^-+|-+$/g, '')
     .slice(0, 40);
 
-const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => {
+const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioProps) => {
   const { t, language } = useTexts();
   const queries = useQueryClient();
   const [draft, setDraft] = useState<Draft>(() => ({
@@ -93,95 +127,94 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
     language: publication?.language ?? language,
     audience: publication?.audience ?? 'everyone',
     choices: publication?.choices ?? NO_CHOICES,
+    look: publication?.look ?? USUAL_LOOK,
   }));
   const [keyTyped, setKeyTyped] = useState(false);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
-  const [width, setWidth] = useState<Width>('column');
-  const proof = useQuery({
-    queryKey: ['proof', publication?.id, publication?.version],
-    queryFn: () => api.proof(publication?.id ?? ''),
-    enabled: publication !== null,
-  });
+  const [placed, setPlaced] = useState(PLACED);
+  const [at, setAt] = useState(0);
+  const audience: For = draft.audience === 'linkHolders' || draft.audience === 'members' ? draft.audience : 'everyone';
 
   // One choice after the other, each made from what the one before left: a quick hand is not told of itself.
-  const version = useRef(publication?.version ?? 0);
+  const kept = useRef(publication);
   const queue = useRef(Promise.resolve());
-  const run = async (work: () => Promise<Publication>) => {
-    setProblem(null);
-    try {
-      const saved = await work();
-      if (saved.id === publication?.id) version.current = saved.version;
-      await Promise.all([
-        queries.invalidateQueries({ queryKey: ['publications'] }),
-        queries.invalidateQueries({ queryKey: ['proof'] }),
-      ]);
-      if (!publication) onGo(saved.id);
-    } catch (error) {
-      setProblem(asProblem(error));
-    }
+  const run = (work: () => Promise<Publication>) => {
+    queue.current = queue.current.then(async () => {
+      setProblem(null);
+      try {
+        const before = kept.current;
+        const saved = await work();
+        if (!before || saved.id === before.id) kept.current = saved;
+        queries.setQueryData<Publication[]>(['publications'], (all) =>
+          all?.some((p) => p.id === saved.id)
+            ? all.map((p) => (p.id === saved.id ? saved : p))
+            : [...(all ?? []), saved],
+        );
+        await queries.invalidateQueries({ queryKey: ['proof'] });
+        setAt((n) => n + 1);
+        if (!before) onBegun(saved.id);
+      } catch (error) {
+        setProblem(asProblem(error));
+      }
+    });
+    return queue.current;
   };
-  /** A saved publication follows each choice at once; a new one waits for its button. */
+  const save = (next: Draft) => {
+    // A new one is kept from when it has a name and a calendar; it goes out by its button.
+    if (!kept.current && (!next.title?.trim() || next.calendarIds.length === 0)) return;
+    void run(() =>
+      kept.current
+        ? api.changePublication(kept.current.id, { ...next, version: kept.current.version, isOut: false })
+        : api.addPublication({ ...next, key: '', version: null, isOut: false }),
+    );
+  };
   const set = (change: Partial<Draft>, now = true) => {
     const next = { ...draft, ...change };
     setDraft(next);
-    if (publication && now)
-      queue.current = queue.current.then(() =>
-        run(() => api.changePublication(publication.id, { ...next, version: version.current })),
-      );
+    if (now) save(next);
   };
   const settle = () => {
-    if (publication && (draft.title !== publication.title || draft.introduction !== publication.introduction)) set({});
+    if (!publication || draft.title !== publication.title || draft.introduction !== publication.introduction)
+      save(draft);
   };
-  // Whoever has the link only: its name is nobody's to guess.
-  const create = () =>
-    void run(() =>
-      api.addPublication({
-        ...draft,
-        key: draft.audience === 'linkHolders' ? '' : draft.key || keyOf(draft.title ?? ''),
-        version: null,
-      }),
-    );
+  const isOut = publication?.isPublished ?? false;
+  const publish = () => {
+    if (!kept.current) {
+      // Told by the server what is missing.
+      void run(() =>
+        api.addPublication({ ...draft, key: draft.key || keyOf(draft.title ?? ''), version: null, isOut: true }),
+      );
+      return;
+    }
+    void run(async () => {
+      let now = kept.current as Publication;
+      // Whoever has the link only, and members: its name is nobody's to guess.
+      if (!now.isPublished && audience === 'everyone')
+        now = await api.nameLink(now.id, draft.key || keyOf(draft.title ?? ''), now.version);
+      kept.current = now;
+      return api.publishChanges(now.id, now.version);
+    });
+  };
+  const discard = () =>
+    void run(async () => {
+      const now = kept.current as Publication;
+      const left = await api.discardChanges(now.id, now.version);
+      setDraft({ ...draft, ...left });
+      return left;
+    });
   const wrong = (field: string) => <FieldProblem text={problem?.field === field && problemText(t, problem)} />;
+  const isElsewhere =
+    problem &&
+    (!problem.field ||
+      (problem.field !== 'title' &&
+        problem.field !== 'key' &&
+        problem.field !== 'calendarIds' &&
+        !problem.field.startsWith('choices') &&
+        !problem.field.startsWith('look')));
 
   return (
     <main className="publish">
-      <section className="preview" aria-label={t('publish.preview')}>
-        <div className="preview-head">
-          <h2>{t('publish.asVisitor')}</h2>
-          <ButtonGroup size="sm" aria-label={t('publish.width')}>
-            {WIDTHS.map((w) => (
-              <Button
-                key={w}
-                variant="outline-primary"
-                active={width === w}
-                aria-pressed={width === w}
-                onClick={() => setWidth(w)}
-              >
-                {t(`publish.widths.${w}`)}
-              </Button>
-            ))}
-          </ButtonGroup>
-        </div>
-        <div className={`preview-paper width-${width}`}>
-          {publication && !publication.takenDown ? (
-            <>
-              <div className="preview-text" aria-hidden="true">
-                <span />
-                <span />
-              </div>
-              <iframe
-                key={`${publication.changedAt} ${proof.dataUpdatedAt} ${width}`}
-                title={t('publish.frame')}
-                src={`/p/${publication.key}/embed${width === 'side' ? '?view=upcoming&count=6' : ''}`}
-              />
-            </>
-          ) : (
-            <p className="preview-none">{publication ? t('publish.isDown') : t('publish.firstStep')}</p>
-          )}
-        </div>
-        {publication && !publication.takenDown && proof.data && <ProofStrip proof={proof.data} />}
-        {publication && <LookAs publication={publication} />}
-      </section>
+      <Preview publication={publication} placed={placed} at={at} />
       <section className="questions" aria-label={publication?.title ?? t('publish.new')}>
         <div className="questions-head">
           <Form.Select
@@ -192,12 +225,27 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
             {publications.map((p) => (
               <option key={p.id} value={p.id}>
                 {p.title}
-                {p.takenDown ? ` (${t('publish.down')})` : ''}
+                {p.takenDown
+                  ? ` (${t('publish.down')})`
+                  : !p.isPublished
+                    ? ` (${t('publish.notYet')})`
+                    : p.audience === 'everyone'
+                      ? ''
+                      : ` (${t(`publish.audience.${p.audience as 'linkHolders' | 'members'}`)})`}
               </option>
             ))}
             <option value="new">{t('publish.new')}</option>
           </Form.Select>
         </div>
+        {isOut && publication?.hasChanges && (
+          <div className="waiting" role="status">
+            <p>{t('publish.waiting')}</p>
+            <Button onClick={publish}>{t('publish.publishChanges')}</Button>
+            <Button variant="outline-danger" onClick={discard}>
+              {t('publish.discard')}
+            </Button>
+          </div>
+        )}
         <Form.Control
           className="sheet-title"
           aria-label={t('publish.title')}
@@ -205,7 +253,7 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
           value={draft.title ?? ''}
           onBlur={settle}
           onChange={(e) =>
-            set({ title: e.target.value, ...(!publication && !keyTyped ? { key: keyOf(e.target.value) } : {}) }, false)
+            set({ title: e.target.value, ...(!isOut && !keyTyped ? { key: keyOf(e.target.value) } : {}) }, false)
           }
         />
         {wrong('title')}
@@ -219,7 +267,7 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
           onBlur={settle}
           onChange={(e) => set({ introduction: e.target.value }, false)}
         />
-        {problem && !problem.field && (
+        {isElsewhere && (
           <p className="notice notice-danger" role="alert">
             {problemText(t, problem)}
           </p>
@@ -228,7 +276,7 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
           <CalendarChoice
             calendars={calendars}
             chosen={draft.calendarIds}
-            audience={draft.audience === 'linkHolders' ? 'linkHolders' : 'everyone'}
+            audience={audience}
             choices={draft.choices}
             onChange={(calendarIds) => set({ calendarIds })}
             onChoices={(choices) => set({ choices })}
@@ -236,61 +284,50 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
           {wrong('calendarIds')}
           <Narrowing choices={draft.choices} problem={problem} onChoices={(choices) => set({ choices })} />
         </Question>
-        <Question
-          title={t('publish.who')}
-          answer={t(`publish.audience.${draft.audience === 'linkHolders' ? 'linkHolders' : 'everyone'}`)}
-        >
+        <Question title={t('publish.who')} answer={t(`publish.audience.${audience}`)}>
           <ForWhom
-            audience={draft.audience === 'linkHolders' ? 'linkHolders' : 'everyone'}
+            audience={audience}
             choices={draft.choices}
             problem={problem}
-            onAudience={(audience) => set({ audience })}
+            onAudience={(next) => set({ audience: next })}
             onChoices={(choices) => set({ choices })}
           />
         </Question>
-        <Question title={t('publish.look')} answer={t(`publish.first.${draft.firstView}`)}>
-          <div className="choice-line">
-            <ButtonGroup size="sm" aria-label={t('publish.firstView')}>
-              {(['month', 'list'] as const).map((view) => (
-                <Button
-                  key={view}
-                  variant="outline-primary"
-                  active={draft.firstView === view}
-                  aria-pressed={draft.firstView === view}
-                  onClick={() => set({ firstView: view })}
-                >
-                  {t(`publish.views.${view}`)}
-                </Button>
-              ))}
-            </ButtonGroup>
-            <Form.Select
-              size="sm"
-              aria-label={t('publish.language')}
-              value={draft.language ?? 'en'}
-              onChange={(e) => set({ language: e.target.value })}
-            >
-              {(Object.keys(LANGUAGES) as Language[]).map((code) => (
-                <option key={code} value={code}>
-                  {LANGUAGES[code]}
-                </option>
-              ))}
-            </Form.Select>
-          </div>
+        <Question title={t('publish.look')} answer={t(`publish.views.${draft.firstView}`)}>
+          <LookFields
+            look={draft.look}
+            firstView={draft.firstView}
+            language={draft.language ?? 'en'}
+            publication={publication}
+            problem={problem}
+            onLook={(look) => set({ look })}
+            onFirstView={(firstView) => set({ firstView })}
+            onLanguage={(next) => set({ language: next })}
+          />
         </Question>
-        <Question title={t('publish.where')} answer={publication ? '' : t('publish.whereNew')}>
-          {publication ? (
+        <Question title={t('publish.where')} answer={isOut ? '' : t('publish.whereNew')}>
+          {publication && isOut ? (
             <>
-              <Outlets publication={publication} />
-              <LinkTools publication={publication} onRun={run} onGo={onGo} />
+              <Outlets
+                publication={publication}
+                placed={placed}
+                look={draft.look}
+                choices={draft.choices}
+                problem={problem}
+                onPlaced={setPlaced}
+                onLook={(look) => set({ look })}
+                onChoices={(choices) => set({ choices })}
+              />
               <TitlePattern
                 choices={draft.choices}
                 calendars={calendars.filter((c) => draft.calendarIds.includes(c.id))}
                 problem={problem}
                 onChoices={(choices) => set({ choices })}
               />
+              <LinkTools publication={publication} onRun={run} onGo={onGo} />
             </>
-          ) : draft.audience === 'linkHolders' ? (
-            <p className="quiet">{t('publish.keyRandom')}</p>
+          ) : audience !== 'everyone' ? (
+            <p className="quiet">{t(audience === 'members' ? 'publish.keyMembers' : 'publish.keyRandom')}</p>
           ) : (
             <>
               <label className="key-line">
@@ -310,8 +347,8 @@ const Studio = ({ publication, publications, calendars, onGo }: StudioProps) => 
           )}
         </Question>
         <div className="sheet-foot">
-          {!publication && <Button onClick={create}>{t('publish.create')}</Button>}
-          {publication && !publication.takenDown && (
+          {!isOut && <Button onClick={publish}>{t('publish.create')}</Button>}
+          {publication && isOut && !publication.takenDown && (
             <Button variant="outline-danger" onClick={() => void run(() => api.takeDown(publication.id))}>
               {t('publish.takeDown')}
             </Button>
@@ -341,7 +378,7 @@ const Question = ({ title, answer, children }: { title: string; answer: string; 
 interface ChoiceProps {
   calendars: Calendar[];
   chosen: string[];
-  audience: 'everyone' | 'linkHolders';
+  audience: For;
   choices: Choices;
   onChange: (ids: string[]) => void;
   onChoices: (choices: Choices) => void;
@@ -380,9 +417,11 @@ const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoi
             )}
             {held && (
               <p className="notice">
-                {t('publish.heldWhy', { title: calendar.title })}{' '}
+                {audience === 'everyone'
+                  ? t('publish.heldWhy', { title: calendar.title })
+                  : t(`publish.heldWhyOf.${audience}`, { title: calendar.title })}{' '}
                 <button type="button" className="btn btn-link p-0" onClick={() => setOpening(calendar.id)}>
-                  {t('publish.openIt')}
+                  {audience === 'everyone' ? t('publish.openIt') : t(`publish.openItOf.${audience}`)}
                 </button>{' '}
                 {t('publish.orLeave')}
               </p>
@@ -403,85 +442,5 @@ const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoi
         );
       })}
     </ul>
-  );
-};
-
-const Outlets = ({ publication }: { publication: Publication }) => {
-  const { t } = useTexts();
-  const { links } = publication;
-  const title = publication.title.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;');
-  return (
-    <div className="outlets">
-      <CopyField label={t('publish.pageLink')} value={links.page} copyLabel={t('publish.copyPage')} />
-      <CopyField label={t('publish.feedLink')} value={links.feed} copyLabel={t('publish.copyFeed')} />
-      <CopyField label={t('publish.webcalLink')} value={links.webcal} copyLabel={t('publish.copyWebcal')} />
-      <CopyField
-        label={t('publish.embedCode')}
-        rows={4}
-        value={`<iframe src="${links.embed}" title="${title}" style="width:100%;height:720px;border:0" loading="lazy"></iframe>`}
-        copyLabel={t('publish.copyCode')}
-      />
-      <p className="quiet">{t('publish.refresh')}</p>
-      <a href={links.page} target="_blank" rel="noopener">
-        {t('publish.openPage')}
-      </a>
-    </div>
-  );
-};
-
-/** The page and the feed through other eyes. */
-const LookAs = ({ publication }: { publication: Publication }) => {
-  const { t } = useTexts();
-  const people = usePeople();
-  const [look, setLook] = useState('members');
-  const who =
-    people.data?.people.find((p) => p.id === look)?.name ??
-    t(`look.${look as 'members' | 'linkHolders' | 'everyone'}`, { defaultValue: '' });
-  const link = (what: string) => `/api/publications/${publication.id}/look/${what}?look=${look}`;
-  return (
-    <div className="look-as">
-      <Form.Select
-        size="sm"
-        aria-label={t('publish.lookAs')}
-        title={t('publish.lookHint')}
-        value={look}
-        onChange={(e) => setLook(e.target.value)}
-      >
-        {(['members', 'linkHolders', 'everyone'] as const).map((audience) => (
-          <option key={audience} value={audience}>
-            {t('publish.lookAs')}: {t(`look.${audience}`)}
-          </option>
-        ))}
-        {people.data?.people.map((p) => (
-          <option key={p.id} value={p.id}>
-            {t('publish.lookAs')}: {p.name}
-          </option>
-        ))}
-      </Form.Select>
-      <a href={link('page')} target="_blank" rel="noopener">
-        {t('publish.lookPage', { who })}
-      </a>
-      <a href={link('feed.ics')}>{t('publish.lookFeed', { who })}</a>
-    </div>
-  );
-};
-
-const ProofStrip = ({ proof }: { proof: Proof }) => {
-  const { t } = useTexts();
-  const held = proof.heldBack.reduce((sum, h) => sum + h.events, 0);
-  return (
-    <div className={held > 0 ? 'proof has-held' : 'proof'} role="status">
-      <span>
-        <strong>{proof.events}</strong> {t('proof.goOut', { count: proof.events })}
-      </span>
-      {held > 0 ? (
-        <span>
-          <strong>{held}</strong> {t('proof.held', { count: held })}:{' '}
-          {proof.heldBack.map((h) => `${h.title} (${t(`proof.reason.${h.reason}`)})`).join(', ')}
-        </span>
-      ) : (
-        <span className="quiet">{t('proof.nothingHeld')}</span>
-      )}
-    </div>
   );
 };

@@ -50,7 +50,13 @@ export type Line = Schemas['LineDto'];
 export type Publication = Schemas['PublicationDto'];
 export type Choices = Schemas['ChoicesDto'];
 export type PublicationInput = Schemas['PublicationInput'];
+export type Look = Schemas['LookDto'];
+export type Theme = Schemas['ThemeDto'];
+export type OutletView = Schemas['OutletView'];
 export type Proof = Schemas['ProofDto'];
+export type Differences = Schemas['DifferencesDto'];
+export type Readings = Schemas['ReadingsDto'];
+export type Links = Schemas['LinksDto'];
 export type Session = Schemas['SessionDto'];
 export type Year = Schemas['YearDto'];
 export type PersonSettings = Schemas['PersonSettingsDto'];
@@ -235,5 +241,16 @@ export const api = {
   duplicatePublication: (id: string) => unwrap(client.POST('/api/publications/{id}/duplicate', byId(id))),
   takeDown: (id: string) => unwrap(client.POST('/api/publications/{id}/take-down', byId(id))),
   putUp: (id: string) => unwrap(client.POST('/api/publications/{id}/put-up', byId(id))),
-  proof: (id: string) => unwrap(client.GET('/api/publications/{id}/proof', byId(id))),
+  publishChanges: (id: string, version: number) =>
+    unwrap(client.POST('/api/publications/{id}/publish', { ...byId(id), body: { version } })),
+  discardChanges: (id: string, version: number) =>
+    unwrap(client.POST('/api/publications/{id}/discard', { ...byId(id), body: { version } })),
+  nameLink: (id: string, key: string, version: number) =>
+    unwrap(client.POST('/api/publications/{id}/key', { ...byId(id), body: { key, version } })),
+  publicationsForMembers: () => unwrap(client.GET('/api/publications/for-members')),
+  myLink: (id: string, isNew = false) =>
+    unwrap(client.POST('/api/publications/{id}/my-link', { ...byId(id), body: { isNew } })),
+  proof: (id: string, draft: boolean) =>
+    unwrap(client.GET('/api/publications/{id}/proof', { params: { path: { id }, query: { draft } } })),
+  readings: (id: string) => unwrap(client.GET('/api/publications/{id}/readings', byId(id))),
 };

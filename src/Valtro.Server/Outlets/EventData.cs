@@ -1,0 +1,58 @@
+using System.Text.Json;
+using NodaTime;
+using NodaTime.Text;
+using Valtro.Core.Events;
+using Valtro.Core.Publishing;
+using Valtro.Core.Time;
+using Valtro.Store;
+
+namespace Valtro.Server.Outlets;
+
+/// <summary>A date for search engines and previews (schema.org Event, as JSON-LD).</summary>
+internal static class EventData
+{
+    /// <summary>Escapes angle brackets: nothing in it can end the element it stands in.</summary>
+    public static readonly JsonSerializerOptions Json = JsonSerializerOptions.Default;
+
+    private static readonly OffsetDateTimePattern Moment = OffsetDateTimePattern.CreateWithInvariantCulture("uuuu-MM-dd'T'HH:mm:sso<m>");
+
+    public static object Of(PublishedOccurrence date, Projection projection, School school, string address, string key)
+    {
+        var isAllDay = date.Event.Timing.Kind == TimeKind.AllDay;
+        var (from, to) = date.InstantsIn(projection.Zone);
+        string At(Instant instant) => Moment.Format(instant.InZone(projection.Zone).ToOffsetDateTime());
+        var url = $"{address}/p/{key}/e/{date.Key}";
+        return Said(new()
+        {
+            ["@context"] = "https://schema.org",
+            ["@type"] = "Event",
+            ["name"] = date.Title,
+            ["url"] = url,
+            ["startDate"] = isAllDay ? LocalDatePattern.Iso.Format(date.Span.FirstDay) : At(from),
+            ["endDate"] = isAllDay ? LocalDatePattern.Iso.Format(date.Span.LastDay) : At(to),
+            ["eventStatus"] = "https://schema.org/" + (date.IsCalledOff ? "EventCancelled" : date.Change?.Timing is not null ? "EventRescheduled" : "EventScheduled"),
+            ["description"] = date.Description is { Length: > 0 } text ? RichText.Plain(text) : null,
+            ["image"] = date.Event.Facts.Picture is { } picture ? $"{address}/p/{key}/files/{picture.Id:D}/large" : null,
+            ["location"] = Place(date),
+            ["organizer"] = new Dictionary<string, object?> { ["@type"] = "Organization", ["name"] = school.Name, ["url"] = $"{address}/p/{key}" },
+        });
+    }
+
+    private static Dictionary<string, object?>? Place(PublishedOccurrence date)
+    {
+        if (date.Place is not { Length: > 0 } name)
+            return null;
+        var where = date.Event.Where is { } w && w.IsNamed(name) ? w : null;
+        return Said(new()
+        {
+            ["@type"] = "Place",
+            ["name"] = name,
+            ["geo"] = where is { Latitude: { } north, Longitude: { } east }
+                ? new Dictionary<string, object?> { ["@type"] = "GeoCoordinates", ["latitude"] = north, ["longitude"] = east }
+                : null,
+        });
+    }
+
+    // What is not known is not said.
+    private static Dictionary<string, object?> Said(Dictionary<string, object?> all) => all.Where(p => p.Value is not null).ToDictionary();
+}

@@ -1,0 +1,132 @@
+using NodaTime;
+using Valtro.Core.ICalendar;
+using Valtro.Core.Publishing;
+using Valtro.Core.Reach;
+using Valtro.Server.Api;
+using Valtro.Server.Outlets;
+using Valtro.Server.Sessions;
+using Valtro.Store;
+
+namespace Valtro.Server.Publications;
+
+internal sealed record HeldBackDto(Guid CalendarId, string Title, ReachReason Reason, int Events);
+
+internal sealed record SentCalendarDto(Guid CalendarId, Detail Detail, int Events);
+
+/// <summary>A date as one outlet shows it.</summary>
+internal sealed record ShownDto(string Page, string Feed, string Place, bool CalledOff);
+
+internal sealed record WarningDto(ProofDoubt Doubt, string About, Guid? EventId);
+
+internal sealed record ReadBackDto(int Dates, int Days, IReadOnlyList<string> Missing, IReadOnlyList<string> Extra, int Bytes);
+
+internal sealed record DifferenceDto(SentStep Step, string? Title);
+
+/// <summary>What is different, the first of it by title.</summary>
+internal sealed record DifferencesDto(int Added, int Changed, int Removed, IReadOnlyList<DifferenceDto> First)
+{
+    private const int MaxTold = 50;
+
+    public static DifferencesDto Of(IReadOnlyList<SentDifference> all) => new(
+        all.Count(d => d.Step == SentStep.Added), all.Count(d => d.Step == SentStep.Changed), all.Count(d => d.Step == SentStep.Removed),
+        [.. all.Take(MaxTold).Select(d => new DifferenceDto(d.Step, d.Title))]);
+}
+
+/// <summary>Exactly what a publication sends out, checked.</summary>
+internal sealed record ProofDto(
+    int Events, IReadOnlyList<SentCalendarDto> Calendars, IReadOnlyList<HeldBackDto> HeldBack, IReadOnlyList<ShownDto> Next, IReadOnlyList<WarningDto> Warnings, ReadBackDto ReadBack,
+    DifferencesDto? SincePublished, DifferencesDto? Waiting);
+
+/// <summary>What was read of a publication by one kind of program.</summary>
+internal sealed record ReaderDto(OutletKind Outlet, ReaderKind Kind, string Family, int Fetches, int Unchanged, int Readers, int Newest, Instant At);
+
+internal sealed record ReadingDayDto(LocalDate Day, int Fetches, int Readers);
+
+/// <summary>Who reads a publication, without who they are.</summary>
+internal sealed record ReadingsDto(
+    IReadOnlyList<ReadingDayDto> Days, IReadOnlyList<ReaderDto> Today, Instant? LastFetch, int FeedReaders, int FeedReadersNewest, int RefreshMinutes, Instant ChangedAt, long Revision);
+
+internal static class ProofEndpoints
+{
+    private const int NextDates = 8;
+    private const int LogDays = 28;
+
+    public static void MapProof(this IEndpointRouteBuilder publications)
+    {
+        // As it is out, or as it would be with the changes that wait.
+        publications.MapGet("/{id:guid}/proof", async (Guid id, bool? draft, Caller caller, Store.Publications store, OutletRenderer outlet, LinkChecks links, IClock clock) =>
+        {
+            var publication = await FindAsync(id, caller, store);
+            var now = clock.GetCurrentInstant();
+            var (projection, school) = await outlet.ProjectAsync(caller.SchoolId, id, isDraft: draft == true);
+            var texts = OutletTexts.For(projection.Publication.Language);
+            var head = outlet.Head(projection, school, publication.Key);
+            var today = now.InZone(school.Zone).Date;
+            var feed = FeedWriter.Write(head, projection);
+            var read = FeedReader.Compare(feed, projection, today);
+            var shown = projection.Shown.CountBy(e => e.Calendar.Id).ToDictionary();
+            var next = projection.In(new Core.Time.TimeWindow(today, today.PlusDays(Proof.WindowDays), school.Zone)).Take(NextDates).Select(d =>
+            {
+                var e = OutletEvent.Of(d, projection, texts, publication.Key, now);
+                return new ShownDto(
+                    $"{texts.Span(e, projection.Publication.Look.Hours)} · {e.Title}",
+                    d.Title is null ? texts["busy"] : projection.Publication.Choices.TitleOf(d.Title, d.Event, d.Place), d.Place ?? "", d.IsCalledOff);
+            });
+            var sent = Proof.Sent(head, projection);
+            var before = await store.SentAsync(caller.SchoolId, id);
+            DifferencesDto? waiting = null;
+            if (publication.Draft is not null)
+            {
+                var (other, _) = await outlet.ProjectAsync(caller.SchoolId, id, isDraft: draft != true);
+                var otherSent = Proof.Sent(outlet.Head(other, school, publication.Key), other);
+                waiting = DifferencesDto.Of(draft == true ? Proof.Differences(otherSent, sent) : Proof.Differences(sent, otherSent));
+            }
+            return new ProofDto(
+                shown.Values.Sum(),
+                [.. projection.Calendars.Select(c => new SentCalendarDto(c.Id, c.Detail, shown.GetValueOrDefault(c.Id)))],
+                [.. projection.Held.Select(h => new HeldBackDto(h.CalendarId, h.Title, h.Reason, h.Events))],
+                [.. next],
+                [.. Proof.Warnings(projection, now, await links.ClosedAsync(caller.SchoolId)).Select(w => new WarningDto(w.Doubt, w.About, w.EventId))],
+                new ReadBackDto(read.Dates, read.Days, read.Missing, read.Extra, feed.Length),
+                before is null || draft == true ? null : DifferencesDto.Of(Proof.Differences(before, sent)),
+                waiting);
+        });
+
+        publications.MapGet("/{id:guid}/readings", async (Guid id, Caller caller, Store.Publications store, Readings readings, ReadingLog log, IClock clock) =>
+        {
+            var publication = await FindAsync(id, caller, store);
+            await log.WriteAsync();
+            var today = clock.GetCurrentInstant().InUtc().Date;
+            var sums = await readings.SumsAsync(caller.SchoolId, id, today.PlusDays(1 - LogDays), publication.Revision);
+            // What a page asks for by itself is a part of reading it.
+            var own = sums.Where(s => (OutletKind)s.Outlet is not (OutletKind.Days or OutletKind.Code)).ToList();
+            var days = own.GroupBy(s => s.Day).ToDictionary(g => g.Key, g => new ReadingDayDto(g.Key, g.Sum(s => s.Fetches), g.Sum(s => s.Readers)));
+            // A feed's reader comes about hourly: who came today or yesterday, whichever says more.
+            var feeds = own.Where(s => (OutletKind)s.Outlet is OutletKind.Feed or OutletKind.JCal or OutletKind.Atom).GroupBy(s => s.Day)
+                .Where(g => g.Key >= today.PlusDays(-1)).Select(g => (Readers: g.Sum(s => s.Readers), Newest: g.Sum(s => s.Newest))).OrderByDescending(g => g.Readers).FirstOrDefault();
+            return new ReadingsDto(
+                [.. Enumerable.Range(0, LogDays).Select(i => today.PlusDays(i + 1 - LogDays)).Select(d => days.GetValueOrDefault(d, new ReadingDayDto(d, 0, 0)))],
+                [.. own.Where(s => s.Day == today).Select(s => new ReaderDto((OutletKind)s.Outlet, s.Kind, s.Family, s.Fetches, s.Unchanged, s.Readers, s.Newest, s.At))],
+                own.Count > 0 ? own.Max(s => s.At) : null,
+                feeds.Readers,
+                feeds.Newest,
+                (int)FeedWriter.RefreshInterval.TotalMinutes,
+                publication.ChangedAt,
+                publication.Revision);
+        });
+    }
+
+    /// <summary>Keeps what goes out at the moment of publishing, to tell what has become different since.</summary>
+    public static async Task KeepSentAsync(Publication saved, Guid schoolId, Store.Publications store, OutletRenderer outlet)
+    {
+        var (projection, school) = await outlet.ProjectAsync(schoolId, saved.Id);
+        await store.KeepSentAsync(schoolId, saved.Id, Proof.Sent(outlet.Head(projection, school, saved.Key), projection));
+    }
+
+    private static async Task<Publication> FindAsync(Guid id, Caller caller, Store.Publications store)
+    {
+        var publication = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Publication();
+        await PublicationEndpoints.NeedAsync(caller, publication);
+        return publication;
+    }
+}
