@@ -1,3 +1,9 @@
+using BenchmarkDotNet.Attributes;
+using NodaTime;
+using Valtro.Core.Events;
+using Valtro.Core.Recurrence;
+using Valtro.Core.SchoolYears;
+using Valtro.Core.Time;
 using Valtro.Demo;
 using CalDateTime = Ical.Net.DataTypes.CalDateTime;
 

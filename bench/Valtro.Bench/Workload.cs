@@ -1,3 +1,7 @@
+using Ical.Net.CalendarComponents;
+using NodaTime;
+using Valtro.Core.Recurrence;
+using Valtro.Core.Time;
 using CalDateTime = Ical.Net.DataTypes.CalDateTime;
 
 namespace Valtro.Bench;

@@ -57,6 +57,24 @@ public sealed class DemoSchool
         [
             Publish("lanternfell", "What is on at Lanternfell", "The school's diary: terms and closures, open days, exhibitions and evenings.", OutletView.Month, "School diary"),
             Publish("families", "Families’ page", "Workshop classes, choir and rowing in one place.", OutletView.List, "School diary", "Boatbuilding 1", "Rigging 2", "Harbour choir", "Rowing group"),
+            Publish(
+                "evenings",
+                "Evenings and open days",
+                "What neighbours can come to.",
+                OutletView.Cards,
+                s => s with
+                {
+                    Look = s.Look with { Views = [OutletView.Cards, OutletView.Small], NewsDays = 14, Theme = s.Look.Theme with { Preset = ThemePreset.Slate, Corner = 8 } },
+                    Choices = s.Choices with { Kinds = EventKinds.OneTime, DaysBack = 0 },
+                },
+                "School diary", "Harbour choir"),
+            Publish(
+                "staff",
+                "Staff",
+                "For the school’s members: duties, bookings and the diary.",
+                OutletView.Week,
+                s => s with { Audience = Audience.Members, Look = s.Look with { Views = [OutletView.Week, OutletView.List] } },
+                "School diary", "Staff", "Boathouse bookings", "Loft bookings"),
         ];
     }
 
@@ -325,10 +343,13 @@ public sealed class DemoSchool
     }
 
     private Publication Publish(string key, string title, string introduction, OutletView view, params string[] titles) =>
+        Publish(key, title, introduction, view, s => s, titles);
+
+    private Publication Publish(string key, string title, string introduction, OutletView view, Func<PublicationSettings, PublicationSettings> decide, params string[] titles) =>
         Publication.New(
             NextId(),
             key,
-            new PublicationSettings { Title = title, Introduction = introduction, CalendarIds = [.. titles.Select(t => calendars.Single(c => c.Title == t).Id)], FirstView = view },
+            decide(new PublicationSettings { Title = title, Introduction = introduction, CalendarIds = [.. titles.Select(t => calendars.Single(c => c.Title == t).Id)], FirstView = view }),
             madeAt);
 
     /// <summary>An identity in the form of UUID version 7 (RFC 9562, 5.7) that counts instead of drawing lots.</summary>

@@ -27,6 +27,9 @@ using Valtro.Store;
 
 var builder = WebApplication.CreateBuilder(args);
 builder.Configuration.AddEnvironmentVariables("VALTRO_");
+// A line for every request would cost more than the request.
+if (builder.Configuration["Logging:LogLevel:Microsoft.AspNetCore"] is null)
+    builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.Hosting.Diagnostics", LogLevel.None);
 builder.WebHost.ConfigureKestrel(kestrel =>
 {
     kestrel.AddServerHeader = false;
@@ -96,7 +99,14 @@ app.UseMiddleware<OutletDoor>();
 app.UseExceptionHandler();
 app.UseMiddleware<SecurityHeaders>();
 app.UseWebFiles();
+// Said here, or it would come before everything, the door too.
+app.UseRouting();
 app.UseAuthentication();
+app.Use((http, next) =>
+{
+    http.RequestServices.GetRequiredService<CurrentPerson>().User = http.User;
+    return next(http);
+});
 app.UseRateLimiter();
 app.UseAuthorization();
 app.UseMiddleware<CrossSiteGuard>();

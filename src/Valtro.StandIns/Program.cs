@@ -1,4 +1,4 @@
-// Stand-ins for the places outside that Valtro's outlets are put into: a school's website and a map. They know nothing of
+// Stand-ins for the places outside that Valtro's outlets are put into: a school's website, a learning platform and a map. They know nothing of
 // Valtro but the address of its embeds, as any website would.
 var builder = WebApplication.CreateBuilder(args);
 var app = builder.Build();
@@ -8,8 +8,17 @@ var pages = Path.Combine(AppContext.BaseDirectory, "Pages");
 string Page(string name) => File.ReadAllText(Path.Combine(pages, name)).Replace("{{valtro}}", valtro);
 
 app.MapGet("/", () => Results.Content(Page("home.html"), "text/html; charset=utf-8"));
-app.MapGet("/calendar", (string? key) => Results.Content(
-    Page("calendar.html").Replace("{{key}}", Uri.EscapeDataString(key ?? "lanternfell")), "text/html; charset=utf-8"));
+string Placed(string page, string? key, string? view, string usual) => Page(page)
+    .Replace("{{key}}", Uri.EscapeDataString(key ?? "lanternfell"))
+    .Replace("{{view}}", Uri.EscapeDataString(view ?? usual));
+app.MapGet("/calendar", (string? key) => Results.Content(Placed("calendar.html", key, null, ""), "text/html; charset=utf-8"));
+app.MapGet("/news", (string? key, string? view) => Results.Content(Placed("news.html", key, view, "cards"), "text/html; charset=utf-8"));
+// A learning platform, which takes frames and no scripts. It is another origin than the website by its host's name.
+app.MapGet("/course", (string? key, string? view, HttpContext http) =>
+{
+    http.Response.Headers.ContentSecurityPolicy = "script-src 'none'";
+    return Results.Content(Placed("course.html", key, view, "list"), "text/html; charset=utf-8");
+});
 app.MapGet("/map", (string? q) => Results.Content(
     Page("map.html").Replace("{{q}}", System.Net.WebUtility.HtmlEncode(q ?? "")), "text/html; charset=utf-8"));
 // What events link to: one page anybody can open, one behind a sign-in, one with a form.

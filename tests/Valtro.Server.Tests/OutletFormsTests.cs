@@ -149,7 +149,7 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
         var html = await TextAsync(path);
         Assert.Contains("<meta property=\"og:title\" content=\"Keel &amp; mast\"", html);
         Assert.Contains("Thursday 3 December 2026, 18:00–20:00 · Slip 1 · Bring a rope", WebUtility.HtmlDecode(html));
-        var data = JsonNode.Parse(html.Split("application/ld+json\">")[1].Split("</script>")[0])!;
+        var data = JsonNode.Parse(WebUtility.HtmlDecode(html).Split("application/ld+json\">")[1].Split("</script>")[0])!;
         Assert.Equal(("Event", "2026-12-03T18:00:00-04:00", "https://schema.org/EventScheduled", "Slip 1"), (data.Text("@type"), data.Text("startDate"), data.Text("eventStatus"), data["location"]!.Text("name")));
         Assert.Null(data["image"]);
         var file = await GetAsync(path + ".ics");
@@ -383,6 +383,12 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
         await GetAsync("/p/read-by-many/feed.ics", r => As(r, "DeskDiary/8.0"));
         await GetAsync("/p/read-by-many", r => As(r, "Mozilla/5.0 (X11; Linux x86_64) Version/1"));
         await GetAsync("/p/read-by-many/events.json?from=2026-11-01&to=2026-12-01", r => As(r, "Mozilla/5.0 (X11; Linux x86_64) Version/1"));
+        // Their keeper's own preview is none of them.
+        await GetAsync("/p/read-by-many/embed", r =>
+        {
+            r.Headers.TryAddWithoutValidation("Sec-Fetch-Dest", "iframe");
+            r.Headers.TryAddWithoutValidation("Sec-Fetch-Site", "same-origin");
+        });
         var log = await marit.GetJsonAsync(path);
         var phone = log["today"]!.AsArray().Single(r => r!.Text("family") == "HarbourCal")!;
         Assert.Equal(("feed", "phoneProgram", 4, 3, 1, 1), (phone.Text("outlet"), phone.Text("kind"), phone.Number("fetches"), phone.Number("unchanged"), phone.Number("readers"), phone.Number("newest")));

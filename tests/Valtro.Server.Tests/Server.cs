@@ -76,6 +76,8 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         builder.UseSetting("PROXIES", proxies);
         builder.UseSetting("CACHE_MB", cacheMegabytes.ToString(System.Globalization.CultureInfo.InvariantCulture));
         builder.UseSetting("DEMO", demo ? "true" : "false");
+        // All that could be logged is looked through for secrets.
+        builder.UseSetting("Logging:LogLevel:Microsoft.AspNetCore", "Trace");
         builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));
         builder.ConfigureServices(services =>
         {

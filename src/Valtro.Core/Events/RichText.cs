@@ -81,6 +81,9 @@ public static partial class RichText
     /// <param name="clean">A clean text.</param>
     public static string Plain(string clean)
     {
+        // Most texts are one paragraph of plain words.
+        if (clean.StartsWith("<p>", StringComparison.Ordinal) && clean.EndsWith("</p>", StringComparison.Ordinal) && clean.AsSpan(3, clean.Length - 7).IndexOfAny('<', '&') < 0)
+            return clean[3..^4];
         var plain = new StringBuilder(clean.Length);
         var lists = new Stack<int>();
         var (href, linkFrom) = ("", 0);

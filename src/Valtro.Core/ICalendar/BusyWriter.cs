@@ -33,7 +33,7 @@ public static class BusyWriter
             lines.Raw("FREEBUSY", "FBTYPE", "BUSY", $"{ContentLines.Utc(Instant.Max(busyFrom, start))}/{ContentLines.Utc(Instant.Min(busyTo, end))}");
         lines.Raw("END", "VFREEBUSY");
         lines.Raw("END", "VCALENDAR");
-        return lines.ToArray();
+        return lines.Finish();
     }
 
     /// <summary>The times that are taken in a window, in order, those that touch made one. What is called off or leaves the time free takes none.</summary>

@@ -39,7 +39,7 @@ public static class FeedWriter
     /// <summary>Writes the file.</summary>
     public static byte[] Write(FeedHead head, Projection projection)
     {
-        var lines = new ContentLines();
+        var lines = new ContentLines(1024 * (4 + projection.Events.Count));
         lines.Raw("BEGIN", "VCALENDAR");
         lines.Raw("VERSION", "2.0");
         lines.Raw("PRODID", "-//Valtro//Valtro//EN");
@@ -76,15 +76,15 @@ public static class FeedWriter
             WriteEvent(lines, e, head);
 
         lines.Raw("END", "VCALENDAR");
-        return lines.ToArray();
+        return lines.Finish();
     }
 
     /// <summary>Writes an event alone, without the calendar around it: the bytes by which two states of it are told apart.</summary>
     public static byte[] WriteAlone(FeedHead head, PublishedEvent e)
     {
-        var lines = new ContentLines();
+        var lines = new ContentLines(capacity: 1024);
         WriteEvent(lines, e, head);
-        return lines.ToArray();
+        return lines.Finish();
     }
 
     /// <summary>Writes one date as an event of its own: for who wants this date and not the series.</summary>
@@ -129,10 +129,13 @@ public static class FeedWriter
                 lines.Raw("RRULE", e.Rule.ToICalendar(e.Timing));
             if (!e.Extras.IsEmpty)
                 Moment(lines, "RDATE", e.Timing, e.Extras.AsSpan());
-            var all = new SeriesDates(e.Timing, e.Rule, [], e.Extras);
-            var skips = e.Skips.Where(all.Makes).ToArray();
-            if (skips.Length > 0)
-                Moment(lines, "EXDATE", e.Timing, skips);
+            if (!e.Skips.IsEmpty)
+            {
+                var all = new SeriesDates(e.Timing, e.Rule, [], e.Extras);
+                var skips = e.Skips.Where(all.Makes).ToArray();
+                if (skips.Length > 0)
+                    Moment(lines, "EXDATE", e.Timing, skips);
+            }
         }
         if (e.RelatedTo is not null)
             lines.Text("RELATED-TO", e.RelatedTo);
@@ -213,6 +216,8 @@ public static class FeedWriter
     /// <summary>The line under the title, the description and the links, as a reader who shows text alone gets them.</summary>
     private static string Body(PublishedEvent e, EventChange? change, bool withText, bool withLinks)
     {
+        if (e.Facts.Subtitle.Length == 0 && e.Facts.Links.IsEmpty)
+            return withText && (change?.Description ?? e.Description) is { Length: > 0 } only ? RichText.Plain(only) : "";
         var parts = new List<string>();
         if (withText && e.Facts.Subtitle.Length > 0)
             parts.Add(e.Facts.Subtitle);
@@ -235,7 +240,7 @@ public static class FeedWriter
                 _ => ContentLines.Local(times[i]),
             };
         }
-        var value = string.Join(',', values);
+        var value = values.Length == 1 ? values[0] : string.Join(',', values);
         if (timing.Kind == TimeKind.AllDay)
             lines.Raw(name, "VALUE", "DATE", value);
         else if (timing.Kind == TimeKind.Zoned && !IsUtc(timing.Zone!))

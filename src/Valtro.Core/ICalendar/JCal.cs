@@ -138,7 +138,8 @@ public static partial class JCal
             case "recur":
                 Rule(json, value);
                 break;
-            case "text" or "unknown":
+            // What is of no known type stays as it is written (RFC 7265, 5.1), by the default case.
+            case "text":
                 json.WriteStringValue(Escape().Replace(value, m => m.Value is @"\n" or @"\N" ? "\n" : m.Value[1..]));
                 break;
             default:

@@ -20,22 +20,26 @@ internal static class OutletAnswers
         var coding = rendered.Coded(asked.AcceptEncoding);
         var headers = response.Headers;
         headers.ETag = rendered.Tag(coding);
-        headers.LastModified = rendered.LastModifiedText;
         headers.CacheControl = rendered.IsPrivate ? Private : Shared;
         headers.Vary = VaryCoding;
-        headers.ContentSecurityPolicy = OutletPolicy.Of(rendered);
-        headers.XContentTypeOptions = SecurityHeaders.NoSniff;
-        headers[SecurityHeaders.ReferrerPolicyName] = SecurityHeaders.ReferrerPolicy;
-        if (rendered.IsOutOfSearch)
-            headers["X-Robots-Tag"] = "noindex";
-        if (rendered.IsForPrograms)
-            headers.AccessControlAllowOrigin = "*";
         if (rendered.IsKnown(asked.IfNoneMatch, asked.IfModifiedSince))
         {
+            // What says nothing of whether it changed is not said again (RFC 9110, 15.4.5).
             response.StatusCode = StatusCodes.Status304NotModified;
             body = default;
             return true;
         }
+        headers.LastModified = rendered.LastModifiedText;
+        headers.XContentTypeOptions = SecurityHeaders.NoSniff;
+        if (rendered.Policy.Count > 0)
+        {
+            headers.ContentSecurityPolicy = rendered.Policy;
+            headers[SecurityHeaders.ReferrerPolicyName] = SecurityHeaders.ReferrerPolicy;
+        }
+        if (rendered.IsOutOfSearch)
+            headers["X-Robots-Tag"] = "noindex";
+        if (rendered.IsForPrograms)
+            headers.AccessControlAllowOrigin = "*";
         if (coding != Coding.Plain)
             headers.ContentEncoding = coding == Coding.Brotli ? BrotliName : GzipName;
         if (rendered.FileName is { } name)
@@ -53,14 +57,7 @@ internal static class OutletPolicy
 {
     private const string Beginning = "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; style-src 'self'";
 
-    // Few publications have styles or sites of their own; the rest share a handful of policies.
-    private static readonly System.Collections.Concurrent.ConcurrentDictionary<(string? Style, string Ancestors), StringValues> Known = [];
-
-    public static StringValues Of(Rendered rendered, string? ancestors = null)
-    {
-        if (Known.Count > 10_000)
-            Known.Clear();
-        return Known.GetOrAdd((rendered.StyleHash, ancestors ?? rendered.FrameAncestors), static key =>
-            $"{Beginning}{(key.Style is null ? "" : $" '{key.Style}'")}; frame-ancestors {key.Ancestors}");
-    }
+    /// <summary>The policy of a document; none for what no browser shows.</summary>
+    public static StringValues Of(Rendered rendered, string? ancestors = null) =>
+        rendered.IsShown ? $"{Beginning}{(rendered.StyleHash is null ? "" : $" '{rendered.StyleHash}'")}; frame-ancestors {ancestors ?? rendered.FrameAncestors}" : default(StringValues);
 }

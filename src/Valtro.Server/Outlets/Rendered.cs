@@ -21,6 +21,7 @@ internal sealed class Rendered
 
     private readonly byte[][] bodies;
     private readonly StringValues[] tags;
+    private StringValues policy;
 
     /// <param name="plain">The bytes.</param>
     /// <param name="contentType">What they are.</param>
@@ -47,6 +48,12 @@ internal sealed class Rendered
     public byte[] Plain => bodies[0];
 
     public string ContentType { get; }
+
+    /// <summary>Whether a browser shows it by itself, and needs to be told what it may do.</summary>
+    public bool IsShown => ContentType.StartsWith("text/html", StringComparison.Ordinal) || ContentType == "image/svg+xml";
+
+    /// <summary>Its Content-Security-Policy; nothing for what no browser shows.</summary>
+    public StringValues Policy => IsShown && policy.Count == 0 ? policy = OutletPolicy.Of(this) : policy;
 
     /// <summary>Whether search engines are asked to leave it out.</summary>
     public bool IsOutOfSearch { get; init; }
@@ -90,6 +97,9 @@ internal sealed class Rendered
     /// </summary>
     public bool IsKnown(StringValues ifNoneMatch, StringValues ifModifiedSince)
     {
+        // As readers send it, in one piece.
+        if (ifNoneMatch.Count == 1 && (ifNoneMatch == tags[0] || ifNoneMatch == tags[1] || ifNoneMatch == tags[2]))
+            return true;
         if (ifNoneMatch.Count > 0)
             return ifNoneMatch.Any(line => line is not null && line.Split(',').Any(IsOwn));
         return ifModifiedSince.Count == 1 && HttpDate.Parse(ifModifiedSince[0]!) is { Success: true, Value: var since } && LastModified <= since;

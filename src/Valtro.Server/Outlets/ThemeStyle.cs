@@ -24,7 +24,7 @@ public sealed record ThemeStyle(string Class, string Css)
         var isOwn = theme.Preset == ThemePreset.Own;
         if (isOwn)
         {
-            css.Append(":root{").Append(Roles(theme.Day)).Append('}');
+            css.Append(":root.by-day,:root.by-night{").Append(Roles(theme.Day)).Append('}');
         }
         else if (theme.Preset != ThemePreset.Paper)
         {

@@ -1,3 +1,4 @@
+using System.Security.Claims;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Reach;
@@ -19,18 +20,27 @@ internal sealed class NotAllowedException(string message) : Exception(message)
 }
 
 /// <summary>
+/// Who asks, for what is made once a request. Said by a step of its own: the framework's way to the request costs every
+/// answer, also those for which nobody has to be known.
+/// </summary>
+internal sealed class CurrentPerson
+{
+    public ClaimsPrincipal User { get; set; } = new();
+}
+
+/// <summary>
 /// Who asks, what they may do, and what they see. Every endpoint that reads or writes what belongs to a school takes both
 /// from here.
 /// </summary>
-internal sealed class Caller(IHttpContextAccessor http, Roles roles, Store.Calendars calendars, Store.Lists lists)
+internal sealed class Caller(CurrentPerson current, Roles roles, Store.Calendars calendars, Store.Lists lists)
 {
     private Task<Access>? access;
     private Task<IReadOnlyDictionary<Guid, Calendar>>? known;
     private Task<SchoolLists>? kept;
 
-    public Guid SchoolId => http.HttpContext!.User.SchoolId();
+    public Guid SchoolId => current.User.SchoolId();
 
-    public Guid PersonId => http.HttpContext!.User.PersonId();
+    public Guid PersonId => current.User.PersonId();
 
     /// <summary>What they may do.</summary>
     public Task<Access> AccessAsync() => access ??= LoadAsync();

@@ -69,7 +69,7 @@ internal static class SessionServices
     {
         services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();
         services.AddSingleton<SignInThrottle>();
-        services.AddHttpContextAccessor();
+        services.AddScoped<CurrentPerson>();
         services.AddScoped<Caller>();
         services.AddAuthentication(SessionAuthentication.Scheme_)
             .AddScheme<AuthenticationSchemeOptions, SessionAuthentication>(SessionAuthentication.Scheme_, null);

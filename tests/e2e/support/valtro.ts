@@ -71,7 +71,7 @@ export const prepare = (request: APIRequestContext) => ({
         data: { members: 'everything', linkHolders: 'everything', everyone: 'everything', version: calendar.version },
       }),
     ),
-  publication: async (key: string, calendar: Made): Promise<Made> =>
+  publication: async (key: string, calendar: Made, change: object = {}): Promise<Made> =>
     ok(
       await request.post('/api/publications', {
         data: {
@@ -81,6 +81,7 @@ export const prepare = (request: APIRequestContext) => ({
           calendarIds: [calendar.id],
           firstView: 'month',
           language: 'en',
+          ...change,
         },
       }),
     ),
@@ -90,6 +91,9 @@ export const prepare = (request: APIRequestContext) => ({
 
 export const addDays = (day: string, days: number): string =>
   new Date(Date.parse(`${day}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
+
+/** A name for a link that no other test uses. */
+export const freshKey = (name: string): string => fresh(name).replaceAll(' ', '-');
 
 /** The page needs no scrolling sideways. */
 export const fitsTheWidth = (page: Page) =>

@@ -33,6 +33,8 @@ test('a publication for who has the link is narrowed, titled, and its link repla
   await page.getByLabel('Titles in feeds').fill('[{tag}] {title}');
   await page.keyboard.press('Enter');
   await expect(page.getByText('For example: [BT] Knots test')).toBeVisible();
+  await expect(page.getByText('Changes wait.')).toBeVisible();
+  await page.getByRole('button', { name: 'Publish changes' }).click();
   const first = await feed.inputValue();
   await expect
     .poll(async () => (await (await page.request.get(first)).text()).match(/SUMMARY:.*/g)?.map((line) => line.trim()))

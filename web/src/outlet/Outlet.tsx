@@ -223,7 +223,7 @@ export const Outlet = ({ start, isPage }: Props) => {
           </ul>
         )}
         {look.zone && <span>{words.fill(texts.timesIn, { value: zoneCity(zone) })}</span>}
-        {!isPage && (
+        {!isPage && view !== 'small' && (
           <a href={start.page} target="_blank" rel="noopener">
             {texts.openPage}
           </a>

@@ -6,7 +6,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { DETAILS, type Detail } from '../shared/reach';
 import { inTree } from '../workspace/FactFields';
 import { useLists } from '../workspace/useLists';
-import { MARKS, markClass, Spine } from '../shared/Spine';
+import { MARKS } from '../shared/Spine';
 import { filledTitle } from './titles';
 
 export const NO_CHOICES: Choices = {
@@ -38,11 +38,14 @@ export const Settled = ({
   label,
   value,
   onValue,
+  isBare,
   ...rest
 }: {
   label: string;
   value: string;
   onValue: (value: string) => void;
+  /** Whether its label is left to who does not see it. */
+  isBare?: boolean;
   type?: string;
   min?: number;
   maxLength?: number;
@@ -55,7 +58,7 @@ export const Settled = ({
   };
   return (
     <label>
-      {label}
+      {isBare ? <span className="visually-hidden">{label}</span> : label}
       <Form.Control
         size="sm"
         value={typed ?? value}
@@ -118,12 +121,14 @@ export const OneCalendar = ({ calendar, gives, choices, onChoices }: OneProps) =
           </option>
         ))}
       </Form.Select>
-      {own.mark && (
-        <span className={markClass(own.mark)}>
-          <Spine />
-        </span>
-      )}
-      <Settled label={t('publish.tagOf')} value={own.tag ?? ''} maxLength={12} onValue={(tag) => set({ tag })} />
+      <Settled
+        isBare
+        label={t('publish.tagOf')}
+        placeholder={t('publish.tagOf')}
+        value={own.tag ?? ''}
+        maxLength={12}
+        onValue={(tag) => set({ tag })}
+      />
     </div>
   );
 };

@@ -15,17 +15,17 @@ type Panel = (typeof PANELS)[number];
 interface Props {
   publication: Publication | null;
   placed: Placed;
-  /** What is asked again when anything the preview shows may have changed. */
-  at: number;
 }
 
 /** The preview, from the real address, and beside it the proof, the readers, and why something is not there yet. */
-export const Preview = ({ publication, placed, at }: Props) => {
+export const Preview = ({ publication, placed }: Props) => {
   const { t } = useTexts();
   const [width, setWidth] = useState<Width>('column');
   const [wanted, setPanel] = useState<Panel>('preview');
   const isDraft = publication !== null && (publication.hasChanges || !publication.isPublished);
   const proof = useProof(publication, isDraft);
+  // Opening a calendar changes what goes out, and not the publication.
+  const goesOut = proof.data ? `${proof.data.events} ${proof.data.heldBack.length}` : '';
   const canCompare = publication !== null && publication.hasChanges && publication.isPublished;
   const panel = wanted === 'compare' && !canCompare ? 'preview' : wanted;
   const panels = PANELS.filter((p) => p !== 'compare' || canCompare);
@@ -72,7 +72,7 @@ export const Preview = ({ publication, placed, at }: Props) => {
             <>
               {width !== 'whole' && <Site />}
               <iframe
-                key={`${publication.version} ${at} ${width} ${isDraft}`}
+                key={`${publication.version} ${publication.changedAt} ${goesOut} ${width} ${isDraft}`}
                 title={t('publish.frame')}
                 src={addressOf(publication, width, placed, isDraft)}
               />

@@ -8,6 +8,8 @@ export const useProof = (publication: Publication | null, draft: boolean) =>
     queryKey: ['proof', publication?.id, publication?.version, draft],
     queryFn: () => api.proof(publication?.id ?? '', draft),
     enabled: publication !== null,
+    // What was is shown until what is has come.
+    placeholderData: (before, query) => (query?.queryKey[1] === publication?.id ? before : undefined),
   });
 
 /** Exactly what goes out, checked, and what may be wrong with it. */

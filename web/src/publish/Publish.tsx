@@ -132,7 +132,6 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
   const [keyTyped, setKeyTyped] = useState(false);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [placed, setPlaced] = useState(PLACED);
-  const [at, setAt] = useState(0);
   const audience: For = draft.audience === 'linkHolders' || draft.audience === 'members' ? draft.audience : 'everyone';
 
   // One choice after the other, each made from what the one before left: a quick hand is not told of itself.
@@ -151,7 +150,6 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             : [...(all ?? []), saved],
         );
         await queries.invalidateQueries({ queryKey: ['proof'] });
-        setAt((n) => n + 1);
         if (!before) onBegun(saved.id);
       } catch (error) {
         setProblem(asProblem(error));
@@ -214,7 +212,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
 
   return (
     <main className="publish">
-      <Preview publication={publication} placed={placed} at={at} />
+      <Preview publication={publication} placed={placed} />
       <section className="questions" aria-label={publication?.title ?? t('publish.new')}>
         <div className="questions-head">
           <Form.Select
@@ -384,6 +382,10 @@ interface ChoiceProps {
   onChoices: (choices: Choices) => void;
 }
 
+/** The mark a calendar has in the publication. */
+const markHere = (choices: Choices, calendar: Calendar): number =>
+  choices.calendars?.find((c) => c.calendarId === calendar.id)?.mark ?? calendar.mark;
+
 /** Which calendars; one its audience cannot see says so at once, with the change that would open it. */
 const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoices }: ChoiceProps) => {
   const { t } = useTexts();
@@ -397,7 +399,7 @@ const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoi
         const held = isIn && detail === 'nothing';
         return (
           <li key={calendar.id} className={held ? 'is-held' : ''}>
-            <label className={markClass(calendar.mark)}>
+            <label className={markClass(markHere(choices, calendar))}>
               <Form.Check
                 checked={isIn}
                 onChange={() =>
