@@ -5,7 +5,7 @@ import globals from 'globals';
 import ts from 'typescript-eslint';
 
 export default ts.config(
-  { ignores: ['dist', 'src/shared/api/schema.ts'] },
+  { ignores: ['dist', 'outlet-public', 'src/shared/api/schema.ts'] },
   js.configs.recommended,
   ...ts.configs.strict,
   hooks.configs.flat.recommended,

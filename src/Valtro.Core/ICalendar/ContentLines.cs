@@ -13,7 +13,8 @@ internal sealed class ContentLines(int capacity = 32 * 1024)
 {
     private const int MaxOctets = 75;
 
-    private static readonly SearchValues<char> Escaped = SearchValues.Create("\\;,\n\r");
+    // What is escaped, and control characters, which no line may hold (RFC 5545, 3.1).
+    private static readonly SearchValues<char> Escaped = SearchValues.Create([.. "\\;,\u007f", .. Enumerable.Range(0, 32).Select(c => (char)c).Where(c => c != '\t')]);
 
     private readonly LineText line = new();
     private byte[] output = ArrayPool<byte>.Shared.Rent(capacity);
@@ -154,7 +155,7 @@ internal sealed class ContentLines(int capacity = 32 * 1024)
             line.Append(rest[..at]);
             if (rest[at] == '\n')
                 line.Append("\\n");
-            else if (rest[at] != '\r')
+            else if (!char.IsControl(rest[at]))
                 line.Append('\\').Append(rest[at]);
         }
         line.Append(rest);

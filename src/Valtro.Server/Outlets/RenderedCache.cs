@@ -24,6 +24,7 @@ internal sealed record ReadyAnswer(KnownState Known, Rendered Rendered, OutletKi
 internal sealed class RenderedCache : IDisposable
 {
     private const int MaxReady = 50_000;
+    private const int MaxAddress = 200;
 
     private readonly MemoryCache cache;
     private readonly Dictionary<object, Task<Rendered>> rendering = [];
@@ -59,7 +60,7 @@ internal sealed class RenderedCache : IDisposable
     /// <summary>Keeps the answer to an address ready.</summary>
     public void MakeReady(string address, KnownState known, Rendered rendered, OutletKind outlet)
     {
-        if (!rendered.IsKept || known.Mark.IsOld)
+        if (!rendered.IsKept || known.Mark.IsOld || address.Length > MaxAddress)
             return;
         // Addresses can be made up without end (windows of days); what is asked often comes back at once.
         if (ready.Count >= MaxReady)

@@ -134,6 +134,9 @@ test('a member gets a link of their own to what is published for members', async
   await expect(member.getByText('Staff row')).toBeVisible();
   const own = member.url();
   expect(own).not.toContain(key);
+  await member.goto('/members');
+  await expect(member.getByRole('listitem').filter({ hasText: 'For us' }).first()).toBeVisible();
+  expect(await violations(member)).toEqual([]);
   // The link works where nobody can sign in.
   await visitor.goto(own);
   await expect(visitor.getByText('Staff row')).toBeVisible();

@@ -50,7 +50,7 @@ export const Outlet = ({ start, isPage }: Props) => {
   const texts = textsOf(start.language);
   const { look } = start;
   const words = useMemo(() => wordsFor(texts, look.hours), [texts, look.hours]);
-  const [place, setPlace] = useState(() => placeOf(isPage ? location.search : '', start));
+  const [place, setPlace] = useState(() => placeOf(location.search, start));
   const [subscribing, setSubscribing] = useState(false);
   const { view, day } = place;
   const go = (change: Partial<Place>) => setPlace({ ...place, ...change });

@@ -97,6 +97,9 @@ export const TopBar = ({ session }: { session: Session }) => {
           <Dropdown.Item as={Link} to="/account">
             {t('nav.account')}
           </Dropdown.Item>
+          <Dropdown.Item as={Link} to="/members">
+            {t('members.title')}
+          </Dropdown.Item>
           <Dropdown.Item as={Link} to="/people">
             {t('nav.people')}
           </Dropdown.Item>
