@@ -176,23 +176,19 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
       save(draft);
   };
   const isOut = publication?.isPublished ?? false;
-  const publish = () => {
-    if (!kept.current) {
-      // Told by the server what is missing.
-      void run(() =>
-        api.addPublication({ ...draft, key: draft.key || keyOf(draft.title ?? ''), version: null, isOut: true }),
-      );
-      return;
-    }
+  // What is there already is looked at when its turn has come: it may just be being made.
+  const publish = () =>
     void run(async () => {
-      let now = kept.current as Publication;
+      const isNamed = audience === 'everyone';
+      const key = isNamed ? draft.key || keyOf(draft.title ?? '') : '';
+      let now = kept.current;
+      // Told by the server what is missing.
+      if (!now) return api.addPublication({ ...draft, key, version: null, isOut: true });
       // Whoever has the link only, and members: its name is nobody's to guess.
-      if (!now.isPublished && audience === 'everyone')
-        now = await api.nameLink(now.id, draft.key || keyOf(draft.title ?? ''), now.version);
+      if (!now.isPublished && isNamed) now = await api.nameLink(now.id, key, now.version);
       kept.current = now;
       return api.publishChanges(now.id, now.version);
     });
-  };
   const discard = () =>
     void run(async () => {
       const now = kept.current as Publication;
