@@ -3,8 +3,8 @@ using System.Text.RegularExpressions;
 using Valtro.Core.Events;
 using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
-using Valtro.Core.Time;
 using Valtro.Core.Tests.Recurrence;
+using Valtro.Core.Time;
 using static Valtro.Core.Tests.Sample;
 
 namespace Valtro.Core.Tests.ICalendar;
