@@ -214,16 +214,14 @@ public sealed record Projection(
         var cut = key.LastIndexOf('-');
         if (cut < 0 || KeyForm.Parse(key[(cut + 1)..]) is not { Success: true, Value: var start })
             return null;
-        var e = Shown.FirstOrDefault(e => e.Detail >= Detail.Headlines && e.Uid == key[..cut]);
-        // A date that was moved lies elsewhere than its key says.
-        var window = e is null || start.Year is < 1900 or > 2198 ? null : new TimeWindow(start.Date.PlusDays(-1), start.Date.PlusDays(2), Zone);
-        if (e is null || window is null)
+        if (start.Year is < 1900 or > 2198 || Shown.FirstOrDefault(e => e.Detail >= Detail.Headlines && e.Uid == key[..cut]) is not { } e)
             return null;
-        var moved = e.Changes.FirstOrDefault(c => c.Date == start)?.Timing;
-        if (moved is not null)
-            window = new TimeWindow(moved.Start.Date.PlusDays(-1), moved.Start.Date.PlusDays(2), Zone);
-        var date = e.Dates.In(window).Where(d => d.Date == start).Select(d => new PublishedOccurrence(e, d.Date, d.Span, d.Change)).FirstOrDefault();
-        return date;
+        // A date that was moved lies elsewhere than its key says.
+        var day = (e.Changes.FirstOrDefault(c => c.Date == start)?.Timing?.Start ?? start).Date;
+        return e.Dates.In(new TimeWindow(day.PlusDays(-1), day.PlusDays(2), Zone))
+            .Where(d => d.Date == start)
+            .Select(d => new PublishedOccurrence(e, d.Date, d.Span, d.Change))
+            .FirstOrDefault();
     }
 
     private static readonly LocalDateTimePattern KeyForm = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmm");

@@ -19,6 +19,7 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
 
     private readonly ConcurrentDictionary<Guid, SchoolMark> marks = [];
     private long count;
+    private long allOldAt;
     private long heardAt = long.MinValue / 2;
 
     private readonly ConcurrentDictionary<Listener, Guid> listeners = [];
@@ -35,7 +36,7 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
     /// </summary>
     public SchoolMark? MarkOf(Guid schoolId, long before)
     {
-        var mark = marks.GetOrAdd(schoolId, static _ => new SchoolMark(0));
+        var mark = marks.GetOrAdd(schoolId, _ => new SchoolMark(Volatile.Read(ref allOldAt)));
         return mark.MadeAt > before || mark.IsOld ? null : mark;
     }
 
@@ -60,6 +61,8 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
                 connection.Notification += (_, e) => Tell(e.Payload);
                 await using var listen = new NpgsqlCommand($"listen {Changes.Channel}", connection) { CommandTimeout = 1 };
                 await listen.ExecuteNonQueryAsync(stopping);
+                // What was read before may have changed unheard, also before the first time.
+                MakeAllOld();
                 if (wasCut)
                     TellAll();
                 (wasCut, pause) = (true, TimeSpan.FromMilliseconds(200));
@@ -112,10 +115,15 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
         old?.MakeOld();
     }
 
-    private void TellAll()
+    private void MakeAllOld()
     {
+        Volatile.Write(ref allOldAt, Interlocked.Increment(ref count));
         foreach (var schoolId in marks.Keys)
             MakeOld(schoolId);
+    }
+
+    private void TellAll()
+    {
         foreach (var listener in listeners.Keys)
             listener.Tell(Guid.Empty);
     }

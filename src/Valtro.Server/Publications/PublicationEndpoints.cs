@@ -31,10 +31,7 @@ internal static partial class PublicationEndpoints
             var isHidden = string.IsNullOrEmpty(input.Key) && (input.Audience != Audience.Everyone || !input.IsOut);
             var publication = Publication.New(Guid.CreateVersion7(), isHidden ? RandomKey() : Key(input.Key), input.ToSettings(null), author.Now, input.IsOut);
             await NeedAsync(caller, publication);
-            var saved = await store.SaveAsync(null, publication, "create", author);
-            if (saved.PublishedAt is not null)
-                await ProofEndpoints.KeepSentAsync(saved, author.SchoolId, store, outlet);
-            return PublicationDto.Of(saved, settings);
+            return await SaveAsync(null, publication, "create", author, store, outlet, settings);
         });
 
         publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
@@ -55,13 +52,13 @@ internal static partial class PublicationEndpoints
 
         MapForMembers(publications);
 
-        publications.MapPost("/{id:guid}/duplicate", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings, IClock clock) =>
+        publications.MapPost("/{id:guid}/duplicate", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
         {
             var author = user.Author(clock);
             var original = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
             await NeedAsync(caller, original);
             var copy = Publication.New(Guid.CreateVersion7(), RandomKey(), original.Settings, author.Now, isOut: original.PublishedAt is not null) with { Draft = original.Draft };
-            return PublicationDto.Of(await store.SaveAsync(null, copy, "create", author), settings);
+            return await SaveAsync(null, copy, "create", author, store, outlet, settings);
         });
 
         publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
@@ -180,8 +177,14 @@ internal static partial class PublicationEndpoints
             throw new StaleWriteException(before);
         var after = change(before, author.Now);
         await NeedAsync(caller, after);
+        return await SaveAsync(before, after, action, author, store, outlet, settings);
+    }
+
+    private static async Task<PublicationDto> SaveAsync(Publication? before, Publication after, string action, Author author, Store.Publications store, OutletRenderer outlet, ServerSettings settings)
+    {
         var saved = await store.SaveAsync(before, after, action, author);
-        if (after.PublishedAt is not null && (before.PublishedAt is null || !ReferenceEquals(after.Settings, before.Settings)))
+        // What goes out from now on is what later differences are told from.
+        if (after.PublishedAt is not null && (before?.PublishedAt is null || !ReferenceEquals(after.Settings, before.Settings)))
             await ProofEndpoints.KeepSentAsync(saved, author.SchoolId, store, outlet);
         return PublicationDto.Of(saved, settings);
     }
