@@ -27,7 +27,8 @@ if (!root) throw new Error('The page has no place for the workspace.');
 createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
-      <BrowserRouter>
+      {/* A form belongs to its thing from the moment it is chosen: an address that changes in a transition comes later. */}
+      <BrowserRouter useTransitions={false}>
         <App />
       </BrowserRouter>
     </QueryClientProvider>

@@ -1,6 +1,21 @@
 import { expect, test } from '@playwright/test';
 import { fresh, prepare, signIn, violations } from '../support/valtro';
 
+test('a form is the new publication’s from the moment it is chosen', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/publish');
+  const choice = page.getByLabel('Publication', { exact: true });
+  await expect(choice).not.toHaveValue('new');
+  // Nothing is waited for in between: what a quick hand types next goes where it looks.
+  const title = await choice.evaluate((select: HTMLSelectElement) => {
+    select.value = 'new';
+    select.dispatchEvent(new Event('change', { bubbles: true }));
+    return document.querySelector<HTMLInputElement>('[aria-label="Title of the publication"]')?.value;
+  });
+  expect(title).toBe('');
+  await expect(page).toHaveURL(/\/publish\/new$/);
+});
+
 test('a publication for who has the link is narrowed, titled, and its link replaced', async ({ page }) => {
   await signIn(page);
   const here = prepare(page.request);
