@@ -43,10 +43,11 @@ public sealed class AcceptedClashes(Connections db)
     }
 
     /// <summary>Takes an acceptance back.</summary>
-    public async Task TakeBackAsync(Guid schoolId, string key)
+    public async Task TakeBackAsync(string key, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        await connection.ExecuteAsync("delete from accepted_clash where school_id = @schoolId and key = @key", new { schoolId, key });
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        await write.Connection.ExecuteAsync("delete from accepted_clash where school_id = @SchoolId and key = @key", new { author.SchoolId, key });
+        await write.CommitAsync();
     }
 
     private sealed class Row

@@ -49,39 +49,50 @@ public sealed class Accounts(Connections db)
         await connection.ExecuteAsync("update person set settings = @settings::jsonb where id = @personId", new { personId, settings });
     }
 
-    public async Task RenameAsync(Guid schoolId, Guid personId, string name)
+    public async Task RenameAsync(string name, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        await connection.ExecuteAsync("update person set name = @name where id = @personId", new { personId, name });
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var connection = write.Connection;
+        await connection.ExecuteAsync("update person set name = @name where id = @PersonId", new { author.PersonId, name });
+        await write.CommitAsync();
     }
 
     /// <summary>Sets a new password; every other session ends.</summary>
-    public async Task SetPasswordAsync(Guid schoolId, Guid personId, string passwordHash, byte[]? butTokenHash)
+    public async Task SetPasswordAsync(string passwordHash, byte[]? butTokenHash, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var connection = write.Connection;
         await connection.ExecuteAsync(
             """
-            update person set password_hash = @passwordHash where id = @personId;
-            delete from session where person_id = @personId and token_hash is distinct from @butTokenHash;
-            delete from password_reset where person_id = @personId
+            update person set password_hash = @passwordHash where id = @PersonId;
+            delete from session where person_id = @PersonId and token_hash is distinct from @butTokenHash;
+            delete from password_reset where person_id = @PersonId
             """,
-            new { personId, passwordHash, butTokenHash });
+            new { author.PersonId, passwordHash, butTokenHash });
+        await write.CommitAsync();
     }
 
     /// <summary>Keeps the wish for another address, with the mails to the new one and to the old one.</summary>
-    public async Task WishEmailAsync(Person person, string email, byte[] tokenHash, (string Subject, string Body) toNew, (string Subject, string Body) toOld, Instant now)
+    /// <param name="person">Whose address it shall be.</param>
+    /// <param name="email">The address.</param>
+    /// <param name="tokenHash">Of the secret that is sent there; null when the address is somebody's already: then its owner is told, and nothing is wished.</param>
+    /// <param name="toNew">The mail to the address.</param>
+    /// <param name="toOld">The mail to the present address.</param>
+    /// <param name="author">Who wishes it.</param>
+    public async Task WishEmailAsync(Person person, string email, byte[]? tokenHash, (string Subject, string Body) toNew, (string Subject, string Body) toOld, Author author)
     {
-        await using var connection = await db.OpenAsync(person.SchoolId);
-        await using var transaction = await connection.BeginTransactionAsync();
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var connection = write.Connection;
+        var now = author.Now;
         await connection.ExecuteAsync(
             """
             delete from email_change where person_id = @Id or expires_at <= @now;
-            insert into email_change (token_hash, school_id, person_id, email, expires_at) values (@tokenHash, @SchoolId, @Id, @email, @expires)
+            insert into email_change (token_hash, school_id, person_id, email, expires_at) select @tokenHash, @SchoolId, @Id, @email, @expires where @tokenHash::bytea is not null
             """,
             new { person.Id, person.SchoolId, tokenHash, email, now, expires = now + EmailLifetime });
         await Mails.AddAsync(connection, person.SchoolId, email, toNew.Subject, toNew.Body, now);
         await Mails.AddAsync(connection, person.SchoolId, person.Email, toOld.Subject, toOld.Body, now);
-        await transaction.CommitAsync();
+        await write.CommitAsync();
     }
 
     /// <summary>Gives somebody the address they wished for.</summary>
@@ -121,35 +132,41 @@ public sealed class Accounts(Connections db)
 
     /// <summary>Begins to set a second factor up; nothing is asked for before its first code was given.</summary>
     /// <exception cref="InvalidInputException"><c>factor_on</c>: there is one.</exception>
-    public async Task BeginFactorAsync(Guid schoolId, Guid personId, byte[] secret)
+    public async Task BeginFactorAsync(byte[] secret, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        if (await connection.ExecuteAsync("update person set factor_secret = @secret where id = @personId and factor_since is null", new { personId, secret }) == 0)
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var connection = write.Connection;
+        if (await connection.ExecuteAsync("update person set factor_secret = @secret where id = @PersonId and factor_since is null", new { author.PersonId, secret }) == 0)
             throw new InvalidInputException("factor_on", "code", "A second factor is on already. Turn it off first.");
+        await write.CommitAsync();
     }
 
     /// <summary>Turns the second factor on, with recovery codes; those from before no longer hold.</summary>
-    public async Task TurnFactorOnAsync(Guid schoolId, Guid personId, IReadOnlyList<byte[]> codeHashes, Instant now)
+    public async Task TurnFactorOnAsync(IReadOnlyList<byte[]> codeHashes, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        await using var transaction = await connection.BeginTransactionAsync();
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var connection = write.Connection;
+        var (schoolId, personId, now) = (author.SchoolId, author.PersonId, author.Now);
         await connection.ExecuteAsync("update person set factor_since = coalesce(factor_since, @now) where id = @personId", new { personId, now });
         await connection.ExecuteAsync("delete from recovery_code where person_id = @personId", new { personId });
         await connection.ExecuteAsync(
             "insert into recovery_code (person_id, school_id, code_hash) select @personId, @schoolId, unnest(@codes)", new { personId, schoolId, codes = codeHashes.ToArray() });
-        await transaction.CommitAsync();
+        await write.CommitAsync();
     }
 
     /// <returns>Whether there was one.</returns>
-    public async Task<bool> TurnFactorOffAsync(Guid schoolId, Guid personId)
+    public async Task<bool> TurnFactorOffAsync(Guid personId, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        return await connection.ExecuteAsync(
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var connection = write.Connection;
+        var wasOn = await connection.ExecuteAsync(
             """
             delete from recovery_code where person_id = @personId;
             update person set factor_secret = null, factor_since = null, factor_step = 0 where id = @personId and factor_secret is not null
             """,
             new { personId }) > 0;
+        await write.CommitAsync();
+        return wasOn;
     }
 
     /// <summary>Takes a time step's code, once.</summary>
@@ -173,9 +190,9 @@ public sealed class Accounts(Connections db)
     {
         await using var connection = await db.OpenAsync(schoolId);
         return await connection.ExecuteScalarAsync<string?>(
-            """
+            $"""
             select jsonb_pretty(jsonb_build_object(
-                'person', (select jsonb_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', case p.role when 1 then 'administrator' else 'member' end,
+                'person', (select jsonb_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', case p.role when {Numbers.Administrator} then 'administrator' else 'member' end,
                     'since', p.created_at, 'left', p.left_at, 'settings', p.settings, 'board', p.board, 'secondFactorSince', p.factor_since)),
                 'groups', coalesce((select jsonb_agg(g.name order by g.name) from group_member m join person_group g on g.id = m.group_id where m.person_id = p.id), '[]'),
                 'roles', coalesce((select jsonb_agg(jsonb_build_object('calendar', c.title, 'role', (array['reader', 'proposer', 'editor', 'keeper'])[r.role + 1]) order by c.title)
@@ -210,7 +227,7 @@ public sealed class Accounts(Connections db)
         await write.Connection.ExecuteAsync(
             """
             delete from history where school_id = @SchoolId and entity = 'person' and entity_id = @personId;
-            update history set before = null, after = null where school_id = @SchoolId and entity = 'roles' and (before::text like @pattern or after::text like @pattern);
+            update history set before = null, after = null where school_id = @SchoolId and entity in ('roles', 'proposal') and (before::text like @pattern or after::text like @pattern);
             delete from history where school_id = @SchoolId and entity = 'invitation' and lower(after->>'email') = lower(@Email);
             update audit set address = '' where school_id = @SchoolId and person_id = @personId;
             delete from invitation where school_id = @SchoolId and lower(email) = lower(@Email);
@@ -218,7 +235,7 @@ public sealed class Accounts(Connections db)
             delete from person where id = @personId
             """,
             new { author.SchoolId, personId, known.Email, pattern = $"%{personId}%" });
-        await write.RecordAsync("person", personId, "erase", null, null);
+        write.Record("person", personId, "erase", null, null);
         await write.CommitAsync();
     }
 

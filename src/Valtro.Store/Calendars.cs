@@ -3,6 +3,8 @@ using Dapper;
 using NodaTime;
 using Npgsql;
 using Valtro.Core.Events;
+using Valtro.Core;
+using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
 
@@ -19,6 +21,15 @@ public sealed class Calendars(Connections db)
 {
     private const string Columns =
         "id, title, description, lane_group, zone, mark, reach_members, reach_link_holders, reach_everyone, is_out_of_search, version, deleted_at";
+
+    /// <summary>All calendars, those in the bin too, in order.</summary>
+    internal const string SelectedAll = $"select {Columns} from calendar where school_id = @SchoolId order by position;";
+
+    internal static async Task<(IReadOnlyDictionary<Guid, Calendar> There, IReadOnlySet<Guid> Binned)> ReadAsync(SqlMapper.GridReader result)
+    {
+        var all = (await result.ReadAsync<Row>()).Select(r => r.ToCalendar()).ToList();
+        return (all.Where(c => c.DeletedAt is null).ToDictionary(c => c.Id), all.Where(c => c.DeletedAt is not null).Select(c => c.Id).ToHashSet());
+    }
 
     /// <summary>All calendars that are not in the bin, in order.</summary>
     public async Task<IReadOnlyList<Calendar>> ListAsync(Guid schoolId)
@@ -53,10 +64,20 @@ public sealed class Calendars(Connections db)
     /// <param name="after">The new state.</param>
     /// <param name="action">What was done, for the history.</param>
     /// <param name="author">Who did it.</param>
+    /// <param name="cancellation">Gives up.</param>
     /// <exception cref="StaleWriteException">The stored version is no longer <paramref name="before"/>'s.</exception>
-    public async Task SaveAsync(Calendar? before, Calendar after, string action, Author author)
+    public async Task SaveAsync(Calendar? before, Calendar after, string action, Author author, CancellationToken cancellation = default)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, author);
+        await using var write = await WriteTransaction.BeginAsync(db, author, cancellation: cancellation);
+        await SaveAsync(write, before, after, action);
+        await write.CommitAsync(cancellation);
+    }
+
+    /// <summary>Keeps a calendar within a write that does more.</summary>
+    internal static async Task SaveAsync(WriteTransaction write, Calendar? before, Calendar after, string action)
+    {
+        var author = write.Author;
+        await write.HoldSchoolAsync();
         var row = new Row(after);
         var parameters = new DynamicParameters(row);
         parameters.AddDynamicParams(new { author.SchoolId, author.Now, Expected = before?.Version });
@@ -77,13 +98,17 @@ public sealed class Calendars(Connections db)
             throw new StaleWriteException((await FindAsync(write.Connection, author.SchoolId, after.Id))!);
         if (before is null && author.PersonId is { } maker)
             await Roles.KeepAsync(write.Connection, author.SchoolId, after.Id, maker);
-        await write.RecordAsync("calendar", after.Id, action, before is null ? null : new Row(before), row);
-        await write.TouchPublicationsAsync(after.Id);
-        await write.CommitAsync();
+        write.Record("calendar", after.Id, action, before is null ? null : new Row(before), row);
+        var publications = await Publications.ShowingAsync(write.Connection, author.SchoolId, [after.Id]);
+        write.Touch(publications.Where(p => Outgoing.IsAltered(p, before, after)).Select(p => p.Id));
+        // Who sees nothing of it, before and after, hears nothing of it.
+        if ((before is not null && Core.People.Access.Nobody.Sees(before)) || Core.People.Access.Nobody.Sees(after))
+            write.ConcernsMembers();
+        write.Concerns([after.Id]);
     }
 
     /// <summary>A calendar as it lies in the history.</summary>
-    internal static Calendar OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, WriteTransaction.Json)!.ToCalendar();
+    internal static Calendar OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, StoredJson.Options)!.ToCalendar();
 
     internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(NpgsqlConnection connection, Guid schoolId, Guid[] ids)
     {
@@ -92,7 +117,7 @@ public sealed class Calendars(Connections db)
         return [.. rows.Select(r => r.ToCalendar())];
     }
 
-    private static async Task<Calendar?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
+    internal static async Task<Calendar?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
     {
         var row = await connection.QuerySingleOrDefaultAsync<Row>(
             $"select {Columns} from calendar where school_id = @schoolId and id = @id", new { schoolId, id });

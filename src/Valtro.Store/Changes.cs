@@ -1,18 +1,41 @@
 namespace Valtro.Store;
 
-/// <summary>What is told through PostgreSQL (NOTIFY) with every change: the school and who made it.</summary>
+/// <summary>A change as it is told: never what changed, only whom it concerns.</summary>
+/// <param name="SchoolId">The school.</param>
+/// <param name="PersonId">Who made it; nobody for the program.</param>
+/// <param name="IsOfTeams">Whether members without a part in it see nothing of it.</param>
+/// <param name="Concerns">The calendars and persons it concerns then.</param>
+public sealed record ChangeNotice(Guid SchoolId, Guid PersonId, bool IsOfTeams, IReadOnlySet<Guid> Concerns);
+
+/// <summary>What is told through PostgreSQL (NOTIFY) with every change.</summary>
 public static class Changes
 {
     /// <summary>The channel.</summary>
     public const string Channel = "valtro_changes";
 
-    internal static string Write(Author author) => $"{author.SchoolId:N}{author.PersonId ?? Guid.Empty:N}";
+    // A payload has less than 8000 bytes.
+    private const int MaxIds = 200;
 
-    /// <summary>Reads what was told; false when it is nothing of ours.</summary>
-    public static bool TryRead(string payload, out Guid schoolId, out Guid personId)
+    internal static string[] Write(Author author, bool isOfTeams, IReadOnlyCollection<Guid> concerns)
     {
-        personId = Guid.Empty;
-        schoolId = Guid.Empty;
-        return payload.Length == 64 && Guid.TryParseExact(payload[..32], "N", out schoolId) && Guid.TryParseExact(payload[32..], "N", out personId);
+        var head = $"{author.SchoolId:N}{author.PersonId ?? Guid.Empty:N}{(isOfTeams ? 't' : 'm')}";
+        return isOfTeams && concerns.Count > 0
+            ? [.. concerns.Order().Chunk(MaxIds).Select(ids => head + string.Concat(ids.Select(id => id.ToString("N"))))]
+            : [head];
+    }
+
+    /// <summary>Reads what was told; null when it is nothing of ours.</summary>
+    public static ChangeNotice? Read(string payload)
+    {
+        if (payload.Length < 65 || (payload.Length - 65) % 32 != 0 || !Guid.TryParseExact(payload[..32], "N", out var schoolId) || !Guid.TryParseExact(payload[32..64], "N", out var personId))
+            return null;
+        var concerns = new HashSet<Guid>();
+        for (var i = 65; i < payload.Length; i += 32)
+        {
+            if (!Guid.TryParseExact(payload.AsSpan(i, 32), "N", out var id))
+                return null;
+            concerns.Add(id);
+        }
+        return new ChangeNotice(schoolId, personId, payload[64] == 't', concerns);
     }
 }

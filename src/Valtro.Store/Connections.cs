@@ -28,10 +28,10 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     public event Action<Guid>? Changed;
 
     /// <summary>A connection that sees one school.</summary>
-    public Task<NpgsqlConnection> OpenAsync(Guid schoolId) => OpenAsync(schoolId.ToString("D"), "off");
+    public Task<NpgsqlConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => OpenAsync(schoolId.ToString("D"), "off", cancellation);
 
     /// <summary>A connection that sees all schools: for what is found by a secret, and for the work of the whole installation.</summary>
-    public Task<NpgsqlConnection> OpenForAllAsync() => OpenAsync("", "on");
+    public Task<NpgsqlConnection> OpenForAllAsync(CancellationToken cancellation = default) => OpenAsync("", "on", cancellation);
 
     /// <summary>A connection for hearing of changes; it sees no school.</summary>
     public async Task<NpgsqlConnection> OpenToListenAsync(CancellationToken cancellation) => await listening.OpenConnectionAsync(cancellation);
@@ -50,16 +50,16 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         listening.Dispose();
     }
 
-    private async Task<NpgsqlConnection> OpenAsync(string school, string all)
+    private async Task<NpgsqlConnection> OpenAsync(string school, string all, CancellationToken cancellation)
     {
-        var connection = await source.OpenConnectionAsync();
+        var connection = await source.OpenConnectionAsync(cancellation);
         try
         {
             // A pooled connection was another school's before.
             await using var command = new NpgsqlCommand("select set_config('valtro.school', $1, false), set_config('valtro.all', $2, false)", connection);
             command.Parameters.Add(new NpgsqlParameter<string> { TypedValue = school });
             command.Parameters.Add(new NpgsqlParameter<string> { TypedValue = all });
-            await command.ExecuteNonQueryAsync();
+            await command.ExecuteNonQueryAsync(cancellation);
             return connection;
         }
         catch

@@ -28,8 +28,8 @@ public sealed class Contents(Connections db)
     /// <param name="variants">Its bytes, and those of its smaller variant.</param>
     public async Task AddAsync(StoredContent content, Author author, params Stream[] variants)
     {
-        await using var connection = await db.OpenAsync(author.SchoolId);
-        await using var transaction = await connection.BeginTransactionAsync();
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var connection = write.Connection;
         await connection.ExecuteAsync(
             "insert into content (id, school_id, person_id, media_type, size, created_at) values (@Id, @SchoolId, @PersonId, @MediaType, @Size, @Now)",
             new { content.Id, author.SchoolId, content.PersonId, content.MediaType, content.Size, author.Now });
@@ -43,7 +43,8 @@ public sealed class Contents(Connections db)
                     new { content.Id, author.SchoolId, variant = (short)variant, part, bytes = buffer.AsSpan(0, length).ToArray() });
             }
         }
-        await transaction.CommitAsync();
+        write.Concerns([]);
+        await write.CommitAsync();
     }
 
     /// <summary>What contents are; null when the school has none of this identity.</summary>
@@ -79,12 +80,13 @@ public sealed class Contents(Connections db)
             "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id) and not exists (select from proposal_content p where p.content_id = c.id) and not exists (select from publication_content u where u.content_id = c.id)", new { before = now - LooseTime });
     }
 
-    /// <summary>Ties an event to its contents, which have to be the school's, and its author's own or another event's already.</summary>
+    /// <summary>Ties events to their contents, which have to be the school's, and their author's own or another event's already.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
-    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e)
+    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, IReadOnlyList<Event> events)
     {
-        if (await CheckedAsync(connection, schoolId, personId, e) is { Length: > 0 } ids)
+        foreach (var e in events.Where(e => !e.Facts.Files.IsEmpty || e.Facts.Picture is not null))
         {
+            var ids = await CheckedAsync(connection, schoolId, personId, e);
             await connection.ExecuteAsync(
                 "insert into event_content (event_id, school_id, content_id) select @Id, @schoolId, unnest(@ids) on conflict do nothing", new { e.Id, schoolId, ids });
         }

@@ -19,6 +19,7 @@ public static class Database
         Handle<NodaTime.Instant>(NpgsqlDbType.TimestampTz);
         Handle<NodaTime.LocalDate>(NpgsqlDbType.Date);
         Handle<NodaTime.LocalDateTime>(NpgsqlDbType.Timestamp);
+        Handle<NodaTime.Instant[]>(NpgsqlDbType.Array | NpgsqlDbType.TimestampTz);
         Handle<NodaTime.LocalDateTime[]>(NpgsqlDbType.Array | NpgsqlDbType.Timestamp);
     }
 

@@ -48,7 +48,7 @@ public sealed class Groups(Connections db)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
         var removed = await write.Connection.ExecuteAsync("delete from person_group where school_id = @SchoolId and id = @id", new { author.SchoolId, id });
-        await write.RecordAsync("group", id, "remove", null, null);
+        write.Record("group", id, "remove", null, null);
         await write.CommitAsync();
         return removed > 0;
     }
@@ -76,7 +76,7 @@ public sealed class Groups(Connections db)
             select @id, p.id, @SchoolId from person p where p.school_id = @SchoolId and p.id = any(@people) and p.left_at is null
             """,
             new { id, author.SchoolId, people = people.Distinct().ToArray() });
-        await write.RecordAsync("group", id, isNew ? "create" : "change", null, new { name = clean, people });
+        write.Record("group", id, isNew ? "create" : "change", null, new { name = clean, people });
         await write.CommitAsync();
         return true;
     }

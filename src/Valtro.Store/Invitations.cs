@@ -43,15 +43,17 @@ public sealed class Invitations(Connections db)
             new { made.Id, author.SchoolId, made.Email, role = (short)role, tokenHash, author.PersonId, made.CreatedAt, made.ExpiresAt });
         if (subject is not null && body is not null)
             await Mails.AddAsync(write.Connection, author.SchoolId, email, subject, body, author.Now);
-        await write.RecordAsync("invitation", made.Id, "invite", null, new { email, role = role.ToString() });
+        write.Record("invitation", made.Id, "invite", null, new { email, role = role.ToString() });
         await write.CommitAsync();
         return made;
     }
 
-    public async Task<bool> RemoveAsync(Guid schoolId, Guid id)
+    public async Task<bool> RemoveAsync(Guid id, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        return await connection.ExecuteAsync("delete from invitation where school_id = @schoolId and id = @id and used_at is null", new { schoolId, id }) > 0;
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var isGone = await write.Connection.ExecuteAsync("delete from invitation where school_id = @SchoolId and id = @id and used_at is null", new { author.SchoolId, id }) > 0;
+        await write.CommitAsync();
+        return isGone;
     }
 
     /// <summary>The invitation a secret belongs to; null when there is none, or it was used or has run out.</summary>
@@ -86,7 +88,7 @@ public sealed class Invitations(Connections db)
         {
             throw new TakenException();
         }
-        await write.RecordAsync("person", person.Id, "join", null, new { person.Name });
+        write.Record("person", person.Id, "join", null, new { person.Name });
         await write.CommitAsync();
         return true;
     }

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using Dapper;
 using Npgsql;
+using Valtro.Core;
 using Valtro.Core.Events;
 
 namespace Valtro.Store;
@@ -20,9 +21,18 @@ public sealed class Lists(Connections db)
 
     /// <summary>Keeps the lists; what goes out by them gets a new revision.</summary>
     /// <exception cref="StaleWriteException">The stored version is no longer the one before <paramref name="after"/>'s.</exception>
-    public async Task SaveAsync(SchoolLists after, Author author, string action = "change")
+    public async Task SaveAsync(SchoolLists after, Author author, string action = "change", CancellationToken cancellation = default)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, author);
+        await using var write = await WriteTransaction.BeginAsync(db, author, cancellation: cancellation);
+        await SaveAsync(write, after, action);
+        await write.CommitAsync(cancellation);
+    }
+
+    /// <summary>Keeps the lists within a write that does more.</summary>
+    internal static async Task SaveAsync(WriteTransaction write, SchoolLists after, string action)
+    {
+        var author = write.Author;
+        await write.HoldSchoolAsync();
         var before = await GetAsync(write.Connection, author.SchoolId);
         var kept = await write.Connection.ExecuteAsync(
             """
@@ -33,10 +43,14 @@ public sealed class Lists(Connections db)
             new { author.SchoolId, lists = JsonSerializer.Serialize(after, Json), after.Version });
         if (kept == 0 || before.Version != after.Version - 1)
             throw new StaleWriteException(await GetAsync(write.Connection, author.SchoolId));
-        await write.RecordAsync("lists", author.SchoolId, action, before, after);
-        await write.TouchPublicationsAsync([.. await write.Connection.QueryAsync<Guid>("select id from calendar where school_id = @SchoolId", new { author.SchoolId })]);
-        await write.CommitAsync();
+        write.Record("lists", author.SchoolId, action, before, after);
+        write.Touch(await Publications.AlteredAsync(write.Connection, author, before, after));
     }
+
+    internal const string Selected = "select lists::text from school_lists where school_id = @SchoolId;";
+
+    internal static async Task<SchoolLists> ReadAsync(SqlMapper.GridReader result) =>
+        await result.ReadSingleOrDefaultAsync<string?>() is { } text ? JsonSerializer.Deserialize<SchoolLists>(text, Json)! : SchoolLists.Empty;
 
     /// <summary>Lists as they lie in the history.</summary>
     internal static SchoolLists OfHistory(string text) => JsonSerializer.Deserialize<SchoolLists>(text, Json)!;

@@ -28,10 +28,10 @@ public sealed class Members(Connections db)
     }
 
     /// <summary>The names of persons, also of those who left.</summary>
-    public async Task<IReadOnlyDictionary<Guid, string>> NamesAsync(Guid schoolId, Guid[] ids)
+    public async Task<IReadOnlyDictionary<Guid, string>> NamesAsync(Guid schoolId)
     {
         await using var connection = await db.OpenAsync(schoolId);
-        return (await connection.QueryAsync<(Guid Id, string Name)>("select id, name from person where school_id = @schoolId and id = any(@ids)", new { schoolId, ids })).ToDictionary(p => p.Id, p => p.Name);
+        return (await connection.QueryAsync<(Guid Id, string Name)>("select id, name from person where school_id = @schoolId", new { schoolId })).ToDictionary(p => p.Id, p => p.Name);
     }
 
     /// <summary>Sets what somebody is in the school.</summary>
@@ -40,7 +40,7 @@ public sealed class Members(Connections db)
     {
         await using var write = await BeginAsync(author);
         await ChangeAsync(write, id, "update person set role = @role where school_id = @SchoolId and id = @id and left_at is null", new { author.SchoolId, id, role = (short)role });
-        await write.RecordAsync("person", id, "role", null, new { role = role.ToString() });
+        write.Record("person", id, "role", null, new { role = role.ToString() });
         await write.CommitAsync();
     }
 
@@ -61,18 +61,18 @@ public sealed class Members(Connections db)
             delete from session where person_id = @id
             """,
             new { author.SchoolId, id });
-        await write.RecordAsync("person", id, "leave", null, null);
+        write.Record("person", id, "leave", null, null);
         await write.CommitAsync();
     }
 
     /// <summary>Signs somebody out everywhere.</summary>
-    /// <param name="schoolId">Their school.</param>
-    /// <param name="personId">The person.</param>
     /// <param name="butTokenHash">The session that stays; null for none.</param>
-    public async Task SignOutAsync(Guid schoolId, Guid personId, byte[]? butTokenHash)
+    /// <param name="author">Whose sessions.</param>
+    public async Task SignOutAsync(byte[]? butTokenHash, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        await connection.ExecuteAsync("delete from session where person_id = @personId and token_hash is distinct from @butTokenHash", new { personId, butTokenHash });
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        await write.Connection.ExecuteAsync("delete from session where person_id = @PersonId and token_hash is distinct from @butTokenHash", new { author.PersonId, butTokenHash });
+        await write.CommitAsync();
     }
 
     private async Task<WriteTransaction> BeginAsync(Author author)
@@ -87,7 +87,7 @@ public sealed class Members(Connections db)
     {
         if (await write.Connection.ExecuteAsync(sql, parameters) == 0)
             throw new InvalidInputException("no_such_person", "person", "There is nobody of this name in the school any more.");
-        if (!await write.Connection.ExecuteScalarAsync<bool>("select exists (select from person where school_id = @SchoolId and role = 1 and left_at is null)", new { write.Author.SchoolId }))
+        if (!await write.Connection.ExecuteScalarAsync<bool>($"select exists (select from person where school_id = @SchoolId and role = {Numbers.Administrator} and left_at is null)", new { write.Author.SchoolId }))
             throw new InvalidInputException("last_administrator", "role", "Somebody has to administer the school. Make somebody else an administrator first.");
     }
 }

@@ -4,7 +4,9 @@ using NodaTime;
 using Npgsql;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
+using Valtro.Core;
 using Valtro.Core.Reach;
+using Valtro.Core.Time;
 
 namespace Valtro.Store;
 
@@ -71,9 +73,8 @@ public sealed class Publications(Connections db)
     /// <summary>A publication with its calendars and events as of one moment.</summary>
     /// <param name="schoolId">The school.</param>
     /// <param name="id">The publication.</param>
-    /// <param name="fileId">Only events with this file or picture; null for all.</param>
     /// <param name="isDraft">Whether with the changes that are not out yet.</param>
-    public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id, Guid? fileId = null, bool isDraft = false)
+    public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id, bool isDraft = false)
     {
         await using var connection = await db.OpenAsync(schoolId);
         // One snapshot: the parts never come from two revisions.
@@ -82,16 +83,26 @@ public sealed class Publications(Connections db)
         publication = isDraft ? publication.WithDraft : publication;
         var ids = publication.CalendarIds.ToArray();
         var calendars = await Calendars.ListForPublicationAsync(connection, schoolId, ids);
-        var events = await Events.ListForPublicationAsync(connection, ids, fileId);
+        var events = await Events.ListForPublicationAsync(connection, ids);
         return new PublicationContents(publication, calendars, events, await Lists.GetAsync(connection, schoolId));
     }
 
     /// <summary>Keeps a new or a changed publication; its revision grows.</summary>
     /// <exception cref="StaleWriteException">The stored version is no longer <paramref name="before"/>'s.</exception>
     /// <exception cref="TakenException">Another publication has the key.</exception>
-    public async Task<Publication> SaveAsync(Publication? before, Publication after, string action, Author author)
+    public async Task<Publication> SaveAsync(Publication? before, Publication after, string action, Author author, CancellationToken cancellation = default)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, author);
+        await using var write = await WriteTransaction.BeginAsync(db, author, cancellation: cancellation);
+        var saved = await SaveAsync(write, before, after, action);
+        await write.CommitAsync(cancellation);
+        return saved;
+    }
+
+    /// <summary>Keeps a publication within a write that does more.</summary>
+    internal static async Task<Publication> SaveAsync(WriteTransaction write, Publication? before, Publication after, string action)
+    {
+        var author = write.Author;
+        await write.HoldSchoolAsync();
         var row = new Row(after);
         var parameters = new DynamicParameters(row);
         parameters.AddDynamicParams(new { author.SchoolId, author.Now, Expected = before?.Version, IsQuiet = before is not null && IsQuiet(before, after) });
@@ -125,6 +136,8 @@ public sealed class Publications(Connections db)
         // A link that never was out leads nowhere and may be anybody's.
         if (before is { PublishedAt: not null } && before.Key != after.Key)
         {
+            // A link that leaked is not taken back into use.
+            write.IsNoStep();
             await write.Connection.ExecuteAsync(
                 "insert into publication_old_key (key, school_id, publication_id, replaced_at) values (@Key, @SchoolId, @Id, @Now) on conflict do nothing",
                 new { before.Key, author.SchoolId, before.Id, author.Now });
@@ -139,10 +152,51 @@ public sealed class Publications(Connections db)
             """,
             parameters);
         await Contents.TieAsync(write.Connection, author.SchoolId, author.PersonId, after);
-        await write.RecordAsync("publication", after.Id, action, before is null ? null : new Row(before), row);
-        var saved = (await FindAsync(write.Connection, author.SchoolId, after.Id))!;
-        await write.CommitAsync();
-        return saved;
+        write.Record("publication", after.Id, action, before is null ? null : new Row(before), row);
+        write.Concerns([.. after.CalendarIds, .. before?.CalendarIds ?? [], .. after.Draft?.CalendarIds ?? []]);
+        if (after.Audience == Audience.Members || before?.Audience == Audience.Members)
+            write.ConcernsMembers();
+        return (await FindAsync(write.Connection, author.SchoolId, after.Id))!;
+    }
+
+    /// <summary>Gives up a publication that never was out.</summary>
+    internal static async Task RemoveAsync(WriteTransaction write, Publication before, string action)
+    {
+        await write.Connection.ExecuteAsync("delete from publication where id = @Id and school_id = @SchoolId and published_at is null", new { before.Id, write.Author.SchoolId });
+        write.Record("publication", before.Id, action, new Row(before), null);
+        write.Concerns(before.CalendarIds);
+    }
+
+    /// <summary>A publication as it lies in the history.</summary>
+    internal static Publication OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, StoredJson.Options)!.ToPublication();
+
+    /// <summary>The publications that calendars stand in.</summary>
+    internal static async Task<IReadOnlyList<Publication>> ShowingAsync(NpgsqlConnection connection, Guid schoolId, Guid[] calendarIds, CancellationToken cancellation = default)
+    {
+        var rows = await connection.QueryAsync<Row>(new CommandDefinition(
+            $"select {Columns} from publication p where school_id = @schoolId and id in (select publication_id from publication_calendar where school_id = @schoolId and calendar_id = any(@calendarIds))",
+            new { schoolId, calendarIds },
+            cancellationToken: cancellation));
+        return [.. rows.Select(r => r.ToPublication())];
+    }
+
+    /// <summary>The publications that send out something else with other lists: names of categories, what these allow, where places are.</summary>
+    internal static async Task<IReadOnlyList<Guid>> AlteredAsync(NpgsqlConnection connection, Author author, SchoolLists before, SchoolLists after)
+    {
+        Guid[] categories = [.. before.Categories.Concat(after.Categories).Where(c => before.Category(c.Id) != after.Category(c.Id)).Select(c => c.Id).Distinct()];
+        var places = before.Places.Concat(after.Places).Where(p => before.Place(p.Name) != after.Place(p.Name)).Select(p => Place.NameKey(p.Name)).ToHashSet();
+        if (categories.Length == 0 && places.Count == 0)
+            return [];
+        var rows = await connection.QueryAsync<EventColumns>(
+            $"select {EventColumns.Selected} from event where school_id = @SchoolId and deleted_at is null and ((facts->>'categoryId')::uuid = any(@categories) or (@hasPlaces and place <> ''))",
+            new { author.SchoolId, categories, hasPlaces = places.Count > 0 });
+        var events = rows.Select(r => r.ToEvent()).Where(e => (e.Facts.CategoryId is { } c && categories.Contains(c)) || places.Contains(Place.NameKey(e.Place))).ToList();
+        if (events.Count == 0)
+            return [];
+        var zone = Zones.Get(await connection.ExecuteScalarAsync<string>("select zone from school where id = @SchoolId", new { author.SchoolId }) ?? "");
+        Guid[] standing = [.. events.SelectMany(e => e.CalendarIds).Distinct()];
+        var calendars = (await Calendars.ListForPublicationAsync(connection, author.SchoolId, standing)).ToDictionary(c => c.Id);
+        return [.. (await ShowingAsync(connection, author.SchoolId, standing)).Where(p => Outgoing.IsAltered(p, zone, calendars, before, after, events, author.Now)).Select(p => p.Id)];
     }
 
     /// <summary>A member's own link to a publication, made when it is first asked for.</summary>
@@ -173,7 +227,7 @@ public sealed class Publications(Connections db)
         await using var connection = await db.OpenAsync(schoolId);
         await connection.ExecuteAsync(
             "update publication set sent = @sent::jsonb where id = @id and school_id = @schoolId",
-            new { schoolId, id, sent = JsonSerializer.Serialize(sent, WriteTransaction.Json) });
+            new { schoolId, id, sent = JsonSerializer.Serialize(sent, StoredJson.Options) });
     }
 
     /// <summary>What went out when it was last published; null when that was before such things were kept.</summary>
@@ -181,14 +235,22 @@ public sealed class Publications(Connections db)
     {
         await using var connection = await db.OpenAsync(schoolId);
         var text = await connection.ExecuteScalarAsync<string?>("select sent::text from publication where id = @id and school_id = @schoolId", new { schoolId, id });
-        return text is null ? null : JsonSerializer.Deserialize<SentEvent[]>(text, WriteTransaction.Json);
+        return text is null ? null : JsonSerializer.Deserialize<SentEvent[]>(text, StoredJson.Options);
     }
 
     // What is only being changed alters nothing that goes out.
     private static bool IsQuiet(Publication before, Publication after) =>
-        before.Key == after.Key && before.TakenDownAt == after.TakenDownAt && before.PublishedAt == after.PublishedAt && ReferenceEquals(before.Settings, after.Settings);
+        before.Key == after.Key && before.TakenDownAt == after.TakenDownAt && before.PublishedAt == after.PublishedAt && Same(before.Settings, after.Settings);
 
-    private static async Task<Publication?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
+    /// <summary>Whether two states say the same: what is out, what is being changed, its link and whether it is up.</summary>
+    public static bool SaySame(Publication a, Publication b) =>
+        (a.Key, a.TakenDownAt is null, a.PublishedAt is null, a.Draft is null) == (b.Key, b.TakenDownAt is null, b.PublishedAt is null, b.Draft is null)
+        && Same(a.Settings, b.Settings) && (a.Draft is null || Same(a.Draft, b.Draft!));
+
+    private static bool Same(PublicationSettings a, PublicationSettings b) =>
+        ReferenceEquals(a, b) || JsonSerializer.Serialize(a, StoredJson.Options) == JsonSerializer.Serialize(b, StoredJson.Options);
+
+    internal static async Task<Publication?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
     {
         var row = await connection.QuerySingleOrDefaultAsync<Row>(
             $"select {Columns} from publication p where school_id = @schoolId and id = @id", new { schoolId, id });
@@ -215,9 +277,9 @@ public sealed class Publications(Connections db)
             ChangedAt = p.ChangedAt;
             PublishedAt = p.PublishedAt;
             TakenDownAt = p.TakenDownAt;
-            Choices = JsonSerializer.Serialize(p.Choices, WriteTransaction.Json);
-            Look = JsonSerializer.Serialize(p.Look, WriteTransaction.Json);
-            Draft = p.Draft is null ? null : JsonSerializer.Serialize(p.Draft, WriteTransaction.Json);
+            Choices = JsonSerializer.Serialize(p.Choices, StoredJson.Options);
+            Look = JsonSerializer.Serialize(p.Look, StoredJson.Options);
+            Draft = p.Draft is null ? null : JsonSerializer.Serialize(p.Draft, StoredJson.Options);
             CalendarIds = [.. p.CalendarIds];
         }
 
@@ -250,10 +312,10 @@ public sealed class Publications(Connections db)
                 Audience = (Audience)Audience,
                 FirstView = (OutletView)FirstView,
                 Language = Language,
-                Choices = JsonSerializer.Deserialize<PublicationChoices>(Choices, WriteTransaction.Json)!,
-                Look = JsonSerializer.Deserialize<PublicationLook>(Look, WriteTransaction.Json)!,
+                Choices = JsonSerializer.Deserialize<PublicationChoices>(Choices, StoredJson.Options)!,
+                Look = JsonSerializer.Deserialize<PublicationLook>(Look, StoredJson.Options)!,
             },
-            Draft = Draft is null ? null : JsonSerializer.Deserialize<PublicationSettings>(Draft, WriteTransaction.Json),
+            Draft = Draft is null ? null : JsonSerializer.Deserialize<PublicationSettings>(Draft, StoredJson.Options),
             Version = Version,
             Revision = Revision,
             ChangedAt = ChangedAt,

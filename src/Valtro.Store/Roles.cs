@@ -18,23 +18,29 @@ public sealed class Roles(Connections db)
     /// <summary>The most persons and groups a calendar is shared with.</summary>
     public const int MaxShares = 200;
 
+    /// <summary>What a person may do, in two results.</summary>
+    internal const string Selected =
+        """
+        select role from person where school_id = @SchoolId and id = @PersonId and left_at is null;
+        select calendar_id, max(role)::smallint as role from calendar_role
+        where school_id = @SchoolId
+          and (person_id = @PersonId or group_id in (select group_id from group_member where person_id = @PersonId and school_id = @SchoolId))
+        group by calendar_id;
+        """;
+
+    internal static async Task<Access?> ReadAsync(SqlMapper.GridReader result)
+    {
+        var role = await result.ReadSingleOrDefaultAsync<short?>();
+        var roles = await result.ReadAsync<(Guid CalendarId, short Role)>();
+        return role is null ? null : new Access((SchoolRole)role, roles.ToDictionary(r => r.CalendarId, r => (CalendarRole)r.Role));
+    }
+
     /// <summary>What a person may do; null when they are not, or no longer, of the school.</summary>
     public async Task<Access?> AccessAsync(Guid schoolId, Guid personId)
     {
         await using var connection = await db.OpenAsync(schoolId);
-        var role = await connection.ExecuteScalarAsync<short?>(
-            "select role from person where school_id = @schoolId and id = @personId and left_at is null", new { schoolId, personId });
-        if (role is null)
-            return null;
-        var roles = await connection.QueryAsync<(Guid CalendarId, short Role)>(
-            """
-            select calendar_id, max(role)::smallint from calendar_role
-            where school_id = @schoolId
-              and (person_id = @personId or group_id in (select group_id from group_member where person_id = @personId and school_id = @schoolId))
-            group by calendar_id
-            """,
-            new { schoolId, personId });
-        return new Access((SchoolRole)role, roles.ToDictionary(r => r.CalendarId, r => (CalendarRole)r.Role));
+        using var result = await connection.QueryMultipleAsync(Selected, new { SchoolId = schoolId, PersonId = personId });
+        return await ReadAsync(result);
     }
 
     /// <summary>With whom a calendar is shared: keepers first, then by name.</summary>
@@ -103,7 +109,7 @@ public sealed class Roles(Connections db)
             throw new InvalidInputException("too_many_shares", "person", $"A calendar is shared with {MaxShares} people and groups at most. Make a group of them.");
         if (before.Any(s => s.Role == CalendarRole.Keeper) && !after.Any(s => s.Role == CalendarRole.Keeper))
             throw new InvalidInputException("last_keeper", "role", "Somebody has to keep the calendar. Make somebody else its keeper first.");
-        await write.RecordAsync("roles", calendarId, "share", before, after);
+        write.Record("roles", calendarId, "share", before, after);
     }
 
     /// <summary>Makes somebody a calendar's keeper as it is made.</summary>

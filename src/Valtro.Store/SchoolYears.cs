@@ -4,7 +4,6 @@ using Dapper;
 using NodaTime;
 using Npgsql;
 using Valtro.Core;
-using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 
@@ -12,11 +11,7 @@ namespace Valtro.Store;
 
 /// <summary>A school's years at a moment.</summary>
 /// <param name="Days">What each day is.</param>
-/// <param name="Revision">Which state of the years this is; dates are saved only while it is the current one.</param>
-public sealed record KnownYears(SchoolDays Days, int Revision);
-
-/// <summary>The school's years changed while dates were computed by them. Computing again mends it.</summary>
-public sealed class StaleYearsException() : Exception("The school year changed meanwhile.");
+public sealed record KnownYears(SchoolDays Days);
 
 /// <summary>School years, and the series that follow them.</summary>
 public sealed class SchoolYears(Connections db)
@@ -28,63 +23,44 @@ public sealed class SchoolYears(Connections db)
         return await GetAsync(connection, schoolId);
     }
 
-    /// <summary>What keeping a year, or giving one up, would do to the series that follow school days; nothing is saved.</summary>
-    /// <param name="schoolId">The school.</param>
-    /// <param name="id">Which year; a new one's own.</param>
-    /// <param name="year">The year as it shall be; null to give one up.</param>
-    /// <param name="now">The moment.</param>
-    /// <exception cref="InvalidInputException"><c>school_years_overlap</c>.</exception>
-    public async Task<(SchoolDays Days, IReadOnlyList<(Event Before, Event After)> Series)> PlanAsync(Guid schoolId, Guid id, SchoolYear? year, Instant now)
+    /// <summary>The years in four results.</summary>
+    internal const string Selected =
+        """
+        select id, first_day, last_day, week, cycle_length, cycle_restarts, pins::text as pins, week_letters, letters_restart, version
+        from school_year where school_id = @SchoolId;
+        select school_year_id, name, first_day, last_day from term where school_id = @SchoolId;
+        select school_year_id, name, first_day, last_day, calendar_ids from closure where school_id = @SchoolId;
+        """;
+
+    internal static async Task<KnownYears> ReadAsync(SqlMapper.GridReader result)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        var known = await GetAsync(connection, schoolId);
-        var days = With(known.Days, id, year);
-        return (days, Recomputed(await Events.ListFollowingAsync(connection, schoolId), days, now));
+        var years = (await result.ReadAsync<YearRow>()).AsList();
+        var terms = (await result.ReadAsync<SpanRow>()).ToLookup(t => t.SchoolYearId);
+        var closures = (await result.ReadAsync<SpanRow>()).ToLookup(c => c.SchoolYearId);
+        return new KnownYears(new SchoolDays(years.Select(y => y.ToYear(terms[y.Id], closures[y.Id]).Checked())));
     }
 
-    /// <summary>Keeps a year, or gives one up, and computes the dates of the series that follow school days anew.</summary>
-    /// <param name="before">The year as it was; null for a new one.</param>
-    /// <param name="after">The year as it shall be; null to give it up.</param>
-    /// <param name="author">Who does it.</param>
-    /// <returns>The series whose dates changed.</returns>
-    /// <exception cref="InvalidInputException"><c>school_years_overlap</c>.</exception>
-    /// <exception cref="StaleWriteException">The stored version is no longer <paramref name="before"/>'s.</exception>
-    public async Task<IReadOnlyList<Event>> SaveAsync(SchoolYear? before, SchoolYear? after, Author author)
+    /// <summary>Keeps a year, or gives one up, within a write that computes the series that follow it.</summary>
+    internal static async Task SaveAsync(WriteTransaction write, SchoolYear? before, SchoolYear? after, string action)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, author);
-        // The row is held to the end: nobody saves dates by the old years meanwhile.
-        await write.Connection.ExecuteAsync("update school set years_revision = years_revision + 1 where id = @SchoolId", new { author.SchoolId });
-        var known = await GetAsync(write.Connection, author.SchoolId);
-        var id = (after ?? before)!.Id;
-        var stored = known.Days.Years.FirstOrDefault(y => y.Id == id);
-        if (stored?.Version != before?.Version)
-            throw new StaleWriteException(stored ?? before!);
-        var days = With(known.Days, id, after);
-
-        await write.Connection.ExecuteAsync("delete from school_year where id = @id and school_id = @SchoolId", new { id, author.SchoolId });
+        var (id, schoolId) = ((after ?? before)!.Id, write.Author.SchoolId);
+        await write.Connection.ExecuteAsync("delete from school_year where id = @id and school_id = @schoolId", new { id, schoolId });
         if (after is not null)
-            await InsertAsync(write.Connection, author.SchoolId, after);
-        await write.RecordAsync(
-            "school_year", id, before is null ? "create" : after is null ? "remove" : "change", before is null ? null : new YearRow(before), after is null ? null : new YearRow(after));
-
-        var changed = Recomputed(await Events.ListFollowingAsync(write.Connection, author.SchoolId), days, author.Now);
-        foreach (var (was, now) in changed)
-            await Events.UpdateAsync(write, was, now, "school year");
-        await write.TouchPublicationsAsync([.. changed.Select(e => e.After.CalendarId).Distinct()]);
-        await write.CommitAsync();
-        return [.. changed.Select(e => e.After)];
+            await InsertAsync(write.Connection, schoolId, after);
+        write.Record("school_year", id, action, before is null ? null : new YearRow(before), after is null ? null : new YearRow(after));
+        write.ConcernsMembers();
     }
 
-    /// <summary>Holds the years as they are until a transaction ends.</summary>
-    /// <exception cref="StaleYearsException">They are other ones already.</exception>
-    internal static async Task HoldAsync(WriteTransaction write, int revision)
+    /// <summary>A year as it lies in the history.</summary>
+    internal static SchoolYear OfHistory(string text)
     {
-        var current = await write.Connection.ExecuteScalarAsync<int>("select years_revision from school where id = @SchoolId for share", new { write.Author.SchoolId });
-        if (current != revision)
-            throw new StaleYearsException();
+        var row = JsonSerializer.Deserialize<YearRow>(text, StoredJson.Options)!;
+        return row.ToYear([], []) with { Terms = [.. row.Terms], Closures = [.. row.Closures] };
     }
 
-    private static SchoolDays With(SchoolDays days, Guid id, SchoolYear? year)
+    /// <summary>The years with one kept otherwise, new, or given up.</summary>
+    /// <exception cref="InvalidInputException"><c>school_years_overlap</c>.</exception>
+    internal static SchoolDays With(SchoolDays days, Guid id, SchoolYear? year)
     {
         var others = days.Years.Where(y => y.Id != id);
         if (year is not null && others.FirstOrDefault(y => y.First <= year.Last && year.First <= y.Last) is { } other)
@@ -92,25 +68,10 @@ public sealed class SchoolYears(Connections db)
         return new SchoolDays(year is null ? others : others.Append(year));
     }
 
-    private static IReadOnlyList<(Event Before, Event After)> Recomputed(IEnumerable<Event> events, SchoolDays days, Instant now) =>
-        [.. events.Select(e => (Before: e, After: e.Recomputed(days, now))).Where(e => !ReferenceEquals(e.Before, e.After))];
-
     private static async Task<KnownYears> GetAsync(NpgsqlConnection connection, Guid schoolId)
     {
-        using var result = await connection.QueryMultipleAsync(
-            """
-            select years_revision from school where id = @schoolId;
-            select id, first_day, last_day, week, cycle_length, cycle_restarts, pins::text as pins, week_letters, letters_restart, version
-            from school_year where school_id = @schoolId;
-            select school_year_id, name, first_day, last_day from term where school_id = @schoolId;
-            select school_year_id, name, first_day, last_day, calendar_ids from closure where school_id = @schoolId;
-            """,
-            new { schoolId });
-        var revision = await result.ReadSingleAsync<int>();
-        var years = (await result.ReadAsync<YearRow>()).AsList();
-        var terms = (await result.ReadAsync<SpanRow>()).ToLookup(t => t.SchoolYearId);
-        var closures = (await result.ReadAsync<SpanRow>()).ToLookup(c => c.SchoolYearId);
-        return new KnownYears(new SchoolDays(years.Select(y => y.ToYear(terms[y.Id], closures[y.Id]).Checked())), revision);
+        using var result = await connection.QueryMultipleAsync(Selected, new { SchoolId = schoolId });
+        return await ReadAsync(result);
     }
 
     private static async Task InsertAsync(NpgsqlConnection connection, Guid schoolId, SchoolYear year)

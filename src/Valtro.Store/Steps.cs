@@ -1,6 +1,9 @@
 using Dapper;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.Proposals;
+using Valtro.Core.Publishing;
+using Valtro.Core.SchoolYears;
 
 namespace Valtro.Store;
 
@@ -8,58 +11,97 @@ namespace Valtro.Store;
 /// <typeparam name="T">What it is.</typeparam>
 /// <param name="Id">Its identity.</param>
 /// <param name="Before">Its state before; null when it was made.</param>
-/// <param name="After">Its state after.</param>
-public sealed record StepPart<T>(Guid Id, T? Before, T After)
-    where T : class;
-
-/// <summary>Something a person did at once; one of the three kinds has parts.</summary>
-public sealed record Step(string Action, IReadOnlyList<StepPart<Event>> Events, IReadOnlyList<StepPart<Calendar>> Calendars, IReadOnlyList<StepPart<SchoolLists>> Lists);
-
-/// <summary>What persons did, for taking it back.</summary>
-public sealed class Steps(Connections db)
+/// <param name="After">Its state after; null when it went.</param>
+public sealed record StepPart<T>(Guid Id, T? Before, T? After)
+    where T : class
 {
-    private const int MaxRead = 2_000;
+    /// <summary>The other way round: what doing it again does.</summary>
+    public StepPart<T> Turned => new(Id, After, Before);
+}
 
-    /// <summary>
-    /// The last step of a person since a moment that is not undone yet; null when there is none. An undo takes the step
-    /// before it away.
-    /// </summary>
-    public async Task<Step?> LastAsync(Guid schoolId, Guid personId, Instant since)
+/// <summary>Something a person did at once.</summary>
+public sealed record Step(
+    Guid Id,
+    string Action,
+    IReadOnlyList<StepPart<Event>> Events,
+    IReadOnlyList<StepPart<Calendar>> Calendars,
+    IReadOnlyList<StepPart<SchoolLists>> Lists,
+    IReadOnlyList<StepPart<SchoolYear>> Years,
+    IReadOnlyList<StepPart<Publication>> Publications,
+    IReadOnlyList<StepPart<Proposal>> Proposals)
+{
+    /// <summary>The other way round.</summary>
+    public Step Turned => this with
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        var rows = (await connection.QueryAsync<Row>(
+        Events = [.. Events.Select(p => p.Turned)],
+        Calendars = [.. Calendars.Select(p => p.Turned)],
+        Lists = [.. Lists.Select(p => p.Turned)],
+        Years = [.. Years.Select(p => p.Turned)],
+        Publications = [.. Publications.Select(p => p.Turned)],
+        Proposals = [.. Proposals.Select(p => p.Turned)],
+    };
+}
+
+/// <summary>Taking steps back, and doing them again, within a command's work. Steps are ordered by the database.</summary>
+internal static class Steps
+{
+    /// <summary>
+    /// The last step of a person since a moment that stands, or the last one they took back and may do again: until they do
+    /// something else. Or that of an identity, if it is theirs and so. Held.
+    /// </summary>
+    /// <param name="write">The write that takes it back.</param>
+    /// <param name="isRedo">Whether it shall be done again.</param>
+    /// <param name="id">Which; null for the last.</param>
+    /// <param name="since">From when on.</param>
+    public static async Task<Step?> FindAsync(WriteTransaction write, bool isRedo, Guid? id, Instant since)
+    {
+        var author = write.Author;
+        var found = await write.Connection.QuerySingleOrDefaultAsync<(Guid Id, string Action)?>(
+            isRedo
+                ? """
+                  select id, action from step
+                  where school_id = @SchoolId and person_id = @PersonId and at >= @since and (@id::uuid is null or id = @id)
+                    and undone_place > coalesce((select max(place) from step where person_id = @PersonId and undone_place is null), 0)
+                  order by undone_place desc limit 1 for update
+                  """
+                : """
+                  select id, action from step
+                  where school_id = @SchoolId and person_id = @PersonId and at >= @since and (@id::uuid is null or id = @id) and undone_place is null
+                  order by place desc limit 1 for update
+                  """,
+            new { author.SchoolId, author.PersonId, since, id });
+        if (found is not { } step)
+            return null;
+        var rows = (await write.Connection.QueryAsync<Row>(
             """
-            select h.change_id, h.entity, h.entity_id, h.action, h.before::text as before, h.after::text as after
-            from history h
-            where h.school_id = @schoolId and h.person_id = @personId and h.entity in ('event', 'calendar', 'lists') and h.at >= @since
-              -- What a school year did to its series is undone with the year, and an answer with its proposal.
-              and h.action not in ('school year', 'approve', 'reopen')
-            order by h.at desc, h.id desc limit @MaxRead
+            select entity, entity_id, before::text as before, after::text as after from history
+            where school_id = @SchoolId and change_id = @Id order by place
             """,
-            new { schoolId, personId, since, MaxRead })).AsList();
-        var undone = 0;
-        foreach (var change in rows.GroupBy(r => r.ChangeId))
-        {
-            if (change.First().Action == "undo")
-                undone++;
-            else if (undone > 0)
-                undone--;
-            else
-                return new Step(change.First().Action, Parts(change, "event", Events.OfHistory), Parts(change, "calendar", Calendars.OfHistory), Parts(change, "lists", Lists.OfHistory));
-        }
-        return null;
+            new { author.SchoolId, step.Id })).AsList();
+        return new Step(
+            step.Id,
+            step.Action,
+            Parts(rows, "event", StoredEvent.Read),
+            Parts(rows, "calendar", Store.Calendars.OfHistory),
+            Parts(rows, "lists", Store.Lists.OfHistory),
+            Parts(rows, "school_year", SchoolYears.OfHistory),
+            Parts(rows, "publication", Store.Publications.OfHistory),
+            Parts(rows, "proposal", StoredProposal.Read));
     }
+
+    /// <summary>Says that a step is taken back, or stands again.</summary>
+    public static Task MarkAsync(WriteTransaction write, Guid id, bool isRedo) => write.Connection.ExecuteAsync(
+        "update step set undone_place = case when @isRedo then null else nextval('step_place') end where id = @id and person_id = @PersonId",
+        new { id, isRedo, write.Author.PersonId });
 
     private static List<StepPart<T>> Parts<T>(IEnumerable<Row> rows, string entity, Func<string, T> read)
         where T : class =>
-        [.. rows.Where(r => r.Entity == entity && r.After is not null).Select(r => new StepPart<T>(r.EntityId, r.Before is null ? null : read(r.Before), read(r.After!)))];
+        [.. rows.Where(r => r.Entity == entity && (r.Before is not null || r.After is not null)).Select(r => new StepPart<T>(r.EntityId, r.Before is null ? null : read(r.Before), r.After is null ? null : read(r.After)))];
 
     private sealed class Row
     {
-        public Guid ChangeId { get; init; }
         public string Entity { get; init; } = "";
         public Guid EntityId { get; init; }
-        public string Action { get; init; } = "";
         public string? Before { get; init; }
         public string? After { get; init; }
     }

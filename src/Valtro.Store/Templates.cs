@@ -1,5 +1,4 @@
 using Dapper;
-using NodaTime;
 using Npgsql;
 using Valtro.Core;
 
@@ -14,7 +13,7 @@ public sealed record StoredTemplate(Guid Id, string Name, string Event);
 /// <summary>A school's templates.</summary>
 public sealed class Templates(Connections db)
 {
-    /// <summary>The most a school has.</summary>
+    /// <summary>The most a calendar has.</summary>
     public const int Max = 200;
 
     public async Task<IReadOnlyList<StoredTemplate>> ListAsync(Guid schoolId)
@@ -27,31 +26,42 @@ public sealed class Templates(Connections db)
     /// <summary>Keeps a new template, or one with its identity anew.</summary>
     /// <exception cref="TakenException">Another one has the name.</exception>
     /// <exception cref="InvalidInputException"><c>too_many_templates</c>.</exception>
-    public async Task SaveAsync(Guid schoolId, StoredTemplate template, Instant now)
+    /// <param name="template">The template.</param>
+    /// <param name="calendarId">The calendar it makes events in: its team knows it, and nobody else is told of its name.</param>
+    /// <param name="author">Who keeps it.</param>
+    public async Task SaveAsync(StoredTemplate template, Guid calendarId, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
+        await using var write = await WriteTransaction.BeginAsync(db, author);
         try
         {
-            var kept = await connection.ExecuteAsync(
+            var kept = await write.Connection.ExecuteAsync(
                 """
                 insert into template (id, school_id, name, event, created_at)
-                select @Id, @schoolId, @Name, @Event::jsonb, @now
-                where (select count(*) from template where school_id = @schoolId and id <> @Id) < @Max
-                on conflict (id) do update set name = excluded.name, event = excluded.event where template.school_id = @schoolId
+                select @Id, @SchoolId, @Name, @Event::jsonb, @Now
+                where (select count(*) from template where school_id = @SchoolId and event->>'calendarId' = @calendar and id <> @Id) < @Max
+                on conflict (id) do update set name = excluded.name, event = excluded.event where template.school_id = @SchoolId
                 """,
-                new { template.Id, schoolId, template.Name, template.Event, now, Max });
+                new { template.Id, author.SchoolId, template.Name, template.Event, author.Now, Max, calendar = calendarId.ToString() });
             if (kept == 0)
-                throw new InvalidInputException("too_many_templates", "name", $"A school keeps {Max} templates at most. Delete one that nobody uses.");
+                throw new InvalidInputException("too_many_templates", "name", $"A calendar has {Max} templates at most. Delete one that nobody uses.");
         }
         catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.UniqueViolation)
         {
             throw new TakenException();
         }
+        write.Concerns([calendarId]);
+        await write.CommitAsync();
     }
 
-    public async Task<bool> RemoveAsync(Guid schoolId, Guid id)
+    /// <param name="id">Which.</param>
+    /// <param name="calendarId">The calendar it makes events in.</param>
+    /// <param name="author">Who removes it.</param>
+    public async Task<bool> RemoveAsync(Guid id, Guid calendarId, Author author)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        return await connection.ExecuteAsync("delete from template where school_id = @schoolId and id = @id", new { schoolId, id }) > 0;
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        var isGone = await write.Connection.ExecuteAsync("delete from template where school_id = @SchoolId and id = @id", new { author.SchoolId, id }) > 0;
+        write.Concerns([calendarId]);
+        await write.CommitAsync();
+        return isGone;
     }
 }

@@ -4,6 +4,7 @@ using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
+using Valtro.Core.Views;
 
 namespace Valtro.Core.Clashes;
 
@@ -42,7 +43,7 @@ public enum ClashKind
 /// <param name="About">The place's, or the closure's name, or the link's address; empty for others.</param>
 /// <param name="CalendarId">For tests the calendar that has too many.</param>
 public sealed record Clash(
-    ClashKind Kind, Event Event, LocalDateTime Date, SeenSpan Span, Event? Other, LocalDateTime? OtherDate, string About, Guid? CalendarId)
+    ClashKind Kind, EventView Event, LocalDateTime Date, SeenSpan Span, EventView? Other, LocalDateTime? OtherDate, string About, Guid? CalendarId)
 {
     /// <summary>
     /// What stays the same while the same things clash: two events that share a place each week are one matter, a series
@@ -72,13 +73,16 @@ public static class ClashFinder
     public const int MaxFound = 2_000;
 
     /// <summary>Finds the clashes of a window.</summary>
-    /// <param name="events">Events that can touch it; those in the bin are passed over.</param>
+    /// <param name="events">
+    /// What the one who asks gets of the events that can touch it; those in the bin are passed over. What they are not told
+    /// of clashes with nothing: a guess at a title or a place finds no more than they could read.
+    /// </param>
     /// <param name="window">The window, in the school's zone.</param>
     /// <param name="lists">The school's places, categories and limits.</param>
     /// <param name="days">The school's days.</param>
     /// <param name="closedLinks">Addresses that outsiders cannot open; null when nobody tried.</param>
     /// <param name="about">Only clashes that concern the event with this identity; null for all.</param>
-    public static IReadOnlyList<Clash> Find(IEnumerable<Event> events, TimeWindow window, SchoolLists lists, SchoolDays days, Guid? about = null, IReadOnlySet<string>? closedLinks = null)
+    public static IReadOnlyList<Clash> Find(IEnumerable<EventView> events, TimeWindow window, SchoolLists lists, SchoolDays days, Guid? about = null, IReadOnlySet<string>? closedLinks = null)
     {
         var dates = new List<Dated>();
         foreach (var e in events)
@@ -86,11 +90,11 @@ public static class ClashFinder
             if (e.DeletedAt is not null)
                 continue;
             var isTest = lists.Category(e.Facts.CategoryId) is { IsAssessment: true };
-            var title = Place.NameKey(e.Title);
-            foreach (var d in e.All.In(window))
+            var title = Place.NameKey(e.Title ?? "");
+            foreach (var d in e.Dates.In(window))
             {
                 if (d.Change is not { IsCalledOff: true })
-                    dates.Add(new Dated(e, d, Place.NameKey(d.Change?.Place ?? e.Place), d.Change?.Title is { } own ? Place.NameKey(own) : title, isTest));
+                    dates.Add(new Dated(e, d, Place.NameKey(d.Change?.Place ?? e.Place ?? ""), d.Change?.Title is { } own ? Place.NameKey(own) : title, isTest));
             }
         }
         // By time, then by age: of two events the older one was there first.
@@ -101,7 +105,7 @@ public static class ClashFinder
         });
 
         var found = new List<Clash>();
-        bool Concerns(Event e) => about is null || e.Id == about;
+        bool Concerns(EventView e) => about is null || e.Id == about;
         Places(dates, found, Concerns);
         Twice(dates, found, Concerns);
         Tests(dates, lists, found, Concerns);
@@ -117,7 +121,7 @@ public static class ClashFinder
         return found.Count <= MaxFound ? found : found[..MaxFound];
     }
 
-    private static void Places(List<Dated> dates, List<Clash> found, Func<Event, bool> concerns)
+    private static void Places(List<Dated> dates, List<Clash> found, Func<EventView, bool> concerns)
     {
         // Those still going on, by place; what has ended makes room as the next one comes.
         var going = new Dictionary<string, List<Dated>>();
@@ -137,9 +141,9 @@ public static class ClashFinder
         }
     }
 
-    private static void Twice(List<Dated> dates, List<Clash> found, Func<Event, bool> concerns)
+    private static void Twice(List<Dated> dates, List<Clash> found, Func<EventView, bool> concerns)
     {
-        foreach (var same in dates.GroupBy(d => (d.Title, d.Seen.Span.Start, d.Seen.Span.End)).Where(g => g.Skip(1).Any()))
+        foreach (var same in dates.Where(d => d.Title.Length > 0).GroupBy(d => (d.Title, d.Seen.Span.Start, d.Seen.Span.End)).Where(g => g.Skip(1).Any()))
         {
             var first = same.First();
             foreach (var other in same.Skip(1))
@@ -150,11 +154,11 @@ public static class ClashFinder
         }
     }
 
-    private static void Tests(List<Dated> dates, SchoolLists lists, List<Clash> found, Func<Event, bool> concerns)
+    private static void Tests(List<Dated> dates, SchoolLists lists, List<Clash> found, Func<EventView, bool> concerns)
     {
         if (lists.TestsADay == 0)
             return;
-        var tests = dates.Where(d => d.IsTest).SelectMany(d => d.Event.CalendarIds, (d, calendar) => (Date: d, Calendar: calendar));
+        var tests = dates.Where(d => d.IsTest).SelectMany(d => d.Event.StandsIn, (d, calendar) => (Date: d, Calendar: calendar));
         foreach (var day in tests.GroupBy(t => (t.Calendar, t.Date.Seen.Span.FirstDay)))
         {
             var ofDay = day.Select(t => t.Date).DistinctBy(d => d.Event.Id).ToList();
@@ -165,7 +169,7 @@ public static class ClashFinder
         }
     }
 
-    private static void Links(List<Dated> dates, IReadOnlySet<string> closed, List<Clash> found, Func<Event, bool> concerns)
+    private static void Links(List<Dated> dates, IReadOnlySet<string> closed, List<Clash> found, Func<EventView, bool> concerns)
     {
         // One matter for all its dates: the first one tells it.
         foreach (var date in dates.Where(d => !d.Event.Facts.Links.IsEmpty && concerns(d.Event)).DistinctBy(d => d.Event.Id))
@@ -185,7 +189,7 @@ public static class ClashFinder
         if (e.Facts.Size is { } size && lists.Place(date.PlaceAsWritten) is { Capacity: { } holds } place && size > holds)
             Add(ClashKind.OverCapacity, place.Name);
         // Whole days on a closure are the closure itself, or a camp in the holidays.
-        if (date.Seen.Timing.Kind != TimeKind.AllDay && !e.Facts.IsFree && days.ClosureOf(day, e.CalendarId) is { } closure)
+        if (date.Seen.Timing.Kind != TimeKind.AllDay && !e.Facts.IsFree && days.ClosureOf(day, e.StandsIn[0]) is { } closure)
             Add(ClashKind.OnClosure, closure.Name);
         if (date.IsTest && days.Knows(day) && !days.Year(day).Terms.IsEmpty && days.Day(day).Term is null)
             Add(ClashKind.OutsideTerm, "");
@@ -200,8 +204,8 @@ public static class ClashFinder
         LocalDate.Max(a.FirstDay, b.FirstDay),
         LocalDate.Min(a.LastDay, b.LastDay));
 
-    private sealed record Dated(Event Event, EventDate Seen, string Place, string Title, bool IsTest)
+    private sealed record Dated(EventView Event, EventDate Seen, string Place, string Title, bool IsTest)
     {
-        public string PlaceAsWritten => Seen.Change?.Place ?? Event.Place;
+        public string PlaceAsWritten => Seen.Change?.Place ?? Event.Place ?? "";
     }
 }

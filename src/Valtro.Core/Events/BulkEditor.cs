@@ -65,15 +65,13 @@ public static class BulkEditor
         var after = OfWhole(e, action, now, days);
         var isSeries = e.Rule is not null || !e.Extras.IsEmpty;
         if (action.Deletes)
-            return Once(e, isSeries ? WithoutDates(after, dates, now) : after.Delete(now));
+            return (isSeries ? WithoutDates(after, dates, now) : after.Delete(now)).After(e, now);
         if (!isSeries)
             after = OfOne(after, after.Timing.Start, action, now, days, EditScope.EveryDate);
         else
             after = dates.Aggregate(after, (one, date) => OfOne(one, date, action, now, days, EditScope.ThisDate));
-        return Once(e, after);
+        return after.After(e, now);
     }
-
-    private static Event Once(Event before, Event after) => ReferenceEquals(before, after) ? before : after with { Version = before.Version + 1 };
 
     private static Event OfWhole(Event e, BulkAction action, Instant now, SchoolDays days)
     {

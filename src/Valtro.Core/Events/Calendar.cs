@@ -46,6 +46,9 @@ public sealed record Calendar
     /// <summary>When it was put in the bin, or null.</summary>
     public Instant? DeletedAt { get; init; }
 
+    /// <summary>This state as the one that follows another.</summary>
+    public Calendar After(Calendar before) => this with { Version = before.Version + 1 };
+
     /// <summary>A calendar from what a person gave, or the given one changed.</summary>
     /// <exception cref="InvalidInputException">
     /// <c>title_missing</c>, <c>text_too_long</c>, <c>zone_unknown</c>, <c>mark_unknown</c>.
@@ -63,7 +66,8 @@ public sealed record Calendar
             Zone = Zones.Get(zone ?? ""),
             Mark = mark,
             Reach = old?.Reach ?? ReachTable.MembersOnly,
-            Version = (old?.Version ?? 0) + 1,
+            IsOutOfSearch = old?.IsOutOfSearch ?? false,
+            Version = old?.Version ?? 1,
             DeletedAt = old?.DeletedAt,
         };
     }

@@ -1,8 +1,5 @@
 using System.Collections.Immutable;
-using System.Security.Cryptography;
-using System.Text;
 using NodaTime;
-using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
@@ -104,6 +101,9 @@ public sealed record Event
     /// <summary>When its times were last set as a whole: made, or moved.</summary>
     public Instant TimedAt { get; init; }
 
+    /// <summary>What its readers are told of changes, for each detail on its own: see <see cref="EventStamps"/>.</summary>
+    public EventStamps Stamps { get; init; } = EventStamps.None;
+
     /// <summary>When it was put in the bin, or null.</summary>
     public Instant? DeletedAt { get; init; }
 
@@ -121,9 +121,20 @@ public sealed record Event
 
     private PlainDates Given => BySchoolDays ?? new PlainDates(Timing, Rule, [], []);
 
-    /// <summary>Dates set by hand. What was changed on a date holds it, whatever becomes of the school year.</summary>
-    private ImmutableArray<LocalDateTime> ByHand =>
-        BySchoolDays is null || Changes.IsEmpty ? Extras : [.. Extras.Union(Changes.Select(c => c.Date)).Order()];
+    /// <summary>
+    /// Dates set by hand. What was changed on a date holds it, whatever becomes of the school year; a date that is given
+    /// anyway is not added once more, or that something differs on it would be told to who is not told what.
+    /// </summary>
+    private ImmutableArray<LocalDateTime> ByHand
+    {
+        get
+        {
+            if (BySchoolDays is null || Changes.IsEmpty)
+                return Extras;
+            var given = new SeriesDates(Given, []);
+            return [.. Extras.Union(Changes.Select(c => c.Date).Where(d => !given.Makes(d))).Order()];
+        }
+    }
 
     /// <summary>
     /// The instants it can touch, a little wider than it is, for finding it by a window; the end is null for an
@@ -175,6 +186,7 @@ public sealed record Event
             Version = 1,
             CreatedAt = now,
             ChangedAt = now,
+            Stamps = EventStamps.New(now),
         }.OnSchoolDays(days ?? SchoolDays.None);
     }
 
@@ -197,7 +209,7 @@ public sealed record Event
         var found = FoundIn(days);
         return found == BySchoolDays
             ? this
-            : this with { BySchoolDays = found, Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+            : (this with { BySchoolDays = found }).After(this, now);
     }
 
     private PlainDates? FoundIn(SchoolDays days) =>
@@ -234,7 +246,7 @@ public sealed record Event
             return this;
         if (Skips.Length >= MaxSkips)
             throw new InvalidInputException("too_many_skips", "date", $"A series holds {MaxSkips} left-out dates at most.");
-        var skipped = this with { Skips = Skips.Insert(~at, localStart), Changes = Changes.RemoveAll(c => c.Date == localStart), Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+        var skipped = (this with { Skips = Skips.Insert(~at, localStart), Changes = Changes.RemoveAll(c => c.Date == localStart) }).After(this, now);
         return skipped.Dates.FirstStarts(1).Any()
             ? skipped
             : throw new InvalidInputException("last_date", "date", "This is the series’ last date. Delete the event instead.");
@@ -246,61 +258,23 @@ public sealed record Event
         var at = Skips.BinarySearch(localStart);
         return at < 0
             ? this
-            : this with { Skips = Skips.RemoveAt(at), Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+            : (this with { Skips = Skips.RemoveAt(at) }).After(this, now);
     }
 
     /// <summary>The calendars it stands in, its home first.</summary>
     public IEnumerable<Guid> CalendarIds => Facts.AlsoIn.Prepend(CalendarId);
 
-    /// <summary>
-    /// The event with nothing left in it that a detail does not allow. As times only it has no word, no file, and an
-    /// identity that tells nobody which event it is.
-    /// </summary>
-    /// <param name="detail">The detail; at least <see cref="Detail.TimesOnly"/>.</param>
-    /// <param name="salt">What the identity of an event shown as times only is made with.</param>
-    public Event At(Detail detail, Guid salt)
-    {
-        if (detail >= Detail.Everything)
-            return this;
-        var headlines = detail >= Detail.Headlines;
-        Span<byte> hash = stackalloc byte[32];
-        if (!headlines)
-            HMACSHA256.HashData(salt.ToByteArray(), Encoding.UTF8.GetBytes(Uid), hash);
-        return this with
-        {
-            Id = headlines ? Id : new Guid(hash[..16]),
-            Uid = headlines ? Uid : Convert.ToHexStringLower(hash[..16]),
-            Title = headlines ? Title : "",
-            Place = headlines ? Place : "",
-            Description = "",
-            Facts = new EventFacts { IsFree = Facts.IsFree, Mark = headlines ? Facts.Mark : null, Reminder = headlines ? Facts.Reminder : null, AlsoIn = Facts.AlsoIn },
-            Changes = [.. Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
-            RelatedTo = headlines ? RelatedTo : null,
-        };
-    }
-
-    /// <summary>
-    /// Whether people hear of a date late: it was made, moved, called off or put on again less than some days before it.
-    /// </summary>
-    /// <param name="start">The date's first moment.</param>
-    /// <param name="change">What differs on it, or null.</param>
-    /// <param name="days">The school's notice; 0 for never.</param>
-    public bool IsShortNotice(Instant start, EventChange? change, int days)
-    {
-        bool Is(Instant at) => at <= start && start - at < Duration.FromDays(days);
-        return days > 0 && (Is(TimedAt) || (change?.At is { } at && Is(at)));
-    }
-
     /// <summary>The event as if it were made now: what was proposed is there from when it is approved.</summary>
-    internal Event AsNew(Instant now) => this with { Sequence = 0, Version = 1, CreatedAt = now, ChangedAt = now, TimedAt = now, DeletedAt = null };
+    internal Event AsNew(Instant now) =>
+        this with { Sequence = 0, Version = 1, CreatedAt = now, ChangedAt = now, TimedAt = now, DeletedAt = null, Stamps = EventStamps.New(now) };
 
     /// <summary>The event in the bin.</summary>
     public Event Delete(Instant now) =>
-        DeletedAt is null ? this with { DeletedAt = now, Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now } : this;
+        DeletedAt is null ? (this with { DeletedAt = now }).After(this, now) : this;
 
     /// <summary>The event taken out of the bin.</summary>
     public Event Restore(Instant now) =>
-        DeletedAt is null ? this : this with { DeletedAt = null, Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+        DeletedAt is null ? this : (this with { DeletedAt = null }).After(this, now);
 
     /// <summary>The series with one of its dates called off, or on again.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_date</c>.</exception>
@@ -326,20 +300,13 @@ public sealed record Event
             throw new InvalidInputException("date_is_there", "date", "The series has this date already.");
         if (Extras.Length >= MaxSkips)
             throw new InvalidInputException("too_many_skips", "date", $"A series holds {MaxSkips} added dates at most.");
-        return this with { Extras = [.. Extras.Append(localStart).Order()], Sequence = Sequence + 1, Version = Version + 1, ChangedAt = now };
+        return (this with { Extras = [.. Extras.Append(localStart).Order()] }).After(this, now);
     }
 
     /// <summary>The series without an added date.</summary>
     public Event RemoveExtra(LocalDateTime localStart, Instant now) =>
         Extras.Contains(localStart)
-            ? this with
-            {
-                Extras = Extras.Remove(localStart),
-                Changes = Changes.RemoveAll(c => c.Date == localStart),
-                Sequence = Sequence + 1,
-                Version = Version + 1,
-                ChangedAt = now,
-            }
+            ? (this with { Extras = Extras.Remove(localStart), Changes = Changes.RemoveAll(c => c.Date == localStart) }).After(this, now)
             : this;
 
     /// <summary>The series with what differs on one date replaced; an empty change is none.</summary>
@@ -352,14 +319,39 @@ public sealed record Event
         var others = Changes.Where(c => c.Date != change.Date);
         var isTimed = old?.Timing != change.Timing || (old?.IsCalledOff ?? false) != change.IsCalledOff;
         change = change with { At = isTimed ? now : old?.At };
+        return (this with { Changes = [.. (change.IsEmpty ? others : others.Append(change)).OrderBy(c => c.Date)] }).After(this, now);
+    }
+
+    /// <summary>
+    /// This state as the one that follows another: the one place where versions, sequences and stamps come from. Several
+    /// steps of one change count once, from the state they began with.
+    /// </summary>
+    /// <param name="before">The state it follows.</param>
+    /// <param name="now">The moment.</param>
+    /// <returns>The very same value as before when they say the same.</returns>
+    public Event After(Event before, Instant now)
+    {
+        if (SaysAs(before) && BySchoolDays == before.BySchoolDays)
+            return before;
         return this with
         {
-            Changes = [.. (change.IsEmpty ? others : others.Append(change)).OrderBy(c => c.Date)],
-            Sequence = isTimed ? Sequence + 1 : Sequence,
-            Version = Version + 1,
+            Version = before.Version + 1,
             ChangedAt = now,
+            Sequence = EventStamps.SameTimes(before, this) ? before.Sequence : before.Sequence + 1,
+            Stamps = before.Stamps.After(before, this, now),
         };
     }
+
+    /// <summary>
+    /// Whether two states say the same: all that people decide of an event. When that was decided plays no part, nor
+    /// which version it is, nor what the school's years made of it since.
+    /// </summary>
+    public bool SaysAs(Event other) =>
+        (Id, CalendarId, Title, Place, Description, RelatedTo) == (other.Id, other.CalendarId, other.Title, other.Place, other.Description, other.RelatedTo)
+        && Timing == other.Timing && Rule == other.Rule && Follows == other.Follows && Facts == other.Facts
+        && Skips.SequenceEqual(other.Skips) && Extras.SequenceEqual(other.Extras)
+        && Changes.Select(c => c with { At = null }).SequenceEqual(other.Changes.Select(c => c with { At = null }))
+        && DeletedAt is null == other.DeletedAt is null;
 
     private void CheckDate(LocalDateTime localStart)
     {

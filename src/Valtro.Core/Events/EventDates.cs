@@ -69,6 +69,17 @@ public sealed record EventDates(
         return after is not { } until || moved.Any(c => c.Timing!.Start < until.AtMidnight()) || others.FirstStarts(1).Any(d => d < until.AtMidnight());
     }
 
+    /// <summary>The first date, where the series gives it; null when there is none.</summary>
+    public LocalDateTime? First => new SeriesDates(Given, Skips, Extras).FirstStarts(1).Select(d => (LocalDateTime?)d).FirstOrDefault();
+
+    /// <summary>The next date from a local time on; the last one when it is over.</summary>
+    public (LocalDateTime? Date, bool IsOver) NextFrom(LocalDateTime from)
+    {
+        var dates = new SeriesDates(Given, Skips, Extras);
+        LocalDateTime? next = dates.From(from).Where(d => !Skips.Contains(d)).Select(d => (LocalDateTime?)d).FirstOrDefault();
+        return (next ?? dates.Last ?? dates.First, next is null);
+    }
+
     /// <summary>What differs on a date, or null.</summary>
     public EventChange? Of(LocalDateTime date)
     {

@@ -97,6 +97,14 @@ public sealed record SchoolLists
         return null;
     }
 
+    /// <summary>This state as the one that follows another.</summary>
+    public SchoolLists After(SchoolLists before) => this with { Version = before.Version + 1 };
+
+    /// <summary>Whether two states say the same.</summary>
+    public bool SaysAs(SchoolLists other) =>
+        Categories.SequenceEqual(other.Categories) && Places.SequenceEqual(other.Places)
+        && (NoticeDays, TestsADay, MaxFileMegabytes, IsMonthFirst, MapPattern) == (other.NoticeDays, other.TestsADay, other.MaxFileMegabytes, other.IsMonthFirst, other.MapPattern);
+
     /// <summary>The lists with their texts cleaned.</summary>
     /// <exception cref="InvalidInputException">
     /// <c>title_missing</c>, <c>text_too_long</c>, <c>too_many_parts</c>, <c>name_twice</c>, <c>category_parent</c>,

@@ -115,18 +115,14 @@ public static class SeriesEditor
             Follows = follows,
             Facts = facts,
             TimedAt = isTimed ? now : before.TimedAt,
-            Sequence = isTimed ? before.Sequence + 1 : before.Sequence,
-            Version = before.Version + 1,
-            ChangedAt = now,
         };
         after = after.OnSchoolDays(days);
         // Another calendar may have closures of its own.
         if (!isTimed && after.BySchoolDays == before.BySchoolDays)
-            return new SeriesPlan { Before = before, After = after, Changes = [.. before.Changes.Select(c => new PlannedChange(c, c.Date, null))] };
-        after = after with { Sequence = before.Sequence + 1 };
+            return new SeriesPlan { Before = before, After = after.After(before, now), Changes = [.. before.Changes.Select(c => new PlannedChange(c, c.Date, null))] };
 
         var fit = Fit.Of(before, after, before.Skips, before.Extras, before.Changes, choices, now, newId, days);
-        return fit.Plan(before, fit.Series, null);
+        return fit.Plan(before, fit.Series.After(before, now), null);
     }
 
     private static SeriesPlan OfRest(
@@ -145,11 +141,8 @@ public static class SeriesEditor
             Skips = [.. before.Skips.Where(IsBefore)],
             Extras = [.. before.Extras.Where(IsBefore)],
             Changes = [.. before.Changes.Where(c => IsBefore(c.Date))],
-            Sequence = before.Sequence + 1,
-            Version = before.Version + 1,
-            ChangedAt = now,
         };
-        first = first.OnSchoolDays(days);
+        first = first.OnSchoolDays(days).After(before, now);
         var draft = edit.Draft;
         if (origin != edit.Date && draft.Timing.Start.Date == edit.Date.Date)
             draft = draft with { Timing = draft.Timing.At(origin.Date.At(draft.Timing.Start.TimeOfDay)) };

@@ -5,6 +5,7 @@ using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
+using Valtro.Core.Views;
 
 namespace Valtro.Core.ICalendar;
 
@@ -80,7 +81,7 @@ public static class FeedWriter
     }
 
     /// <summary>Writes an event alone, without the calendar around it: the bytes by which two states of it are told apart.</summary>
-    public static byte[] WriteAlone(FeedHead head, PublishedEvent e)
+    public static byte[] WriteAlone(FeedHead head, EventView e)
     {
         var lines = new ContentLines(capacity: 1024);
         WriteEvent(lines, e, head);
@@ -102,14 +103,13 @@ public static class FeedWriter
                 Rule = null,
                 Skips = [],
                 Extras = [],
-                Changes = [],
+                Changes = date.IsCalledOff ? [new EventChange { Date = date.Timing.Start, IsCalledOff = true }] : [],
                 RelatedTo = null,
-                IsCancelled = date.IsCalledOff,
             },
         ],
     });
 
-    private static LocalDateTime EarliestOf(PublishedEvent e)
+    private static LocalDateTime EarliestOf(EventView e)
     {
         var earliest = e.Extras.IsEmpty ? e.Timing.Start : LocalDateTime.Min(e.Timing.Start, e.Extras[0]);
         foreach (var change in e.Changes)
@@ -117,7 +117,7 @@ public static class FeedWriter
         return earliest;
     }
 
-    private static void WriteEvent(ContentLines lines, PublishedEvent e, FeedHead head)
+    private static void WriteEvent(ContentLines lines, EventView e, FeedHead head)
     {
         // What differs on the one date of a one-time event is the event itself.
         var only = e.Rule is null && e.Extras.IsEmpty && e.Changes.Length > 0 && e.Changes[0].Date == e.Timing.Start ? e.Changes[0] : null;
@@ -153,7 +153,7 @@ public static class FeedWriter
         }
     }
 
-    private static void Begin(ContentLines lines, PublishedEvent e)
+    private static void Begin(ContentLines lines, EventView e)
     {
         lines.Raw("BEGIN", "VEVENT");
         lines.Text("UID", e.Uid);
@@ -172,7 +172,7 @@ public static class FeedWriter
             Moment(lines, "DTEND", timing, [timing.End]);
     }
 
-    private static void End(ContentLines lines, PublishedEvent e, EventChange? change, FeedHead head)
+    private static void End(ContentLines lines, EventView e, EventChange? change, FeedHead head)
     {
         bool Has(FeedField field) => !head.Choices.LeftOut.Contains(field);
         var title = change?.Title ?? e.Title;
@@ -198,11 +198,11 @@ public static class FeedWriter
             lines.Raw("URL", first.Address);
         foreach (var link in links.Where(l => l.Kind == LinkKind.Video))
             lines.Conference(link.Address, link.Label);
-        if (e.IsCancelled || change is { IsCalledOff: true })
+        if (change is { IsCalledOff: true })
             lines.Raw("STATUS", "CANCELLED");
         if (e.Timing.Kind == TimeKind.AllDay || e.Facts.IsFree)
             lines.Raw("TRANSP", "TRANSPARENT");
-        if (Has(FeedField.Reminders) && e.Facts.Reminder is { } minutes && !e.IsCancelled && change is not { IsCalledOff: true })
+        if (Has(FeedField.Reminders) && e.Facts.Reminder is { } minutes && change is not { IsCalledOff: true })
         {
             lines.Raw("BEGIN", "VALARM");
             lines.Raw("ACTION", "DISPLAY");
@@ -214,7 +214,7 @@ public static class FeedWriter
     }
 
     /// <summary>The line under the title, the description and the links, as a reader who shows text alone gets them.</summary>
-    private static string Body(PublishedEvent e, EventChange? change, bool withText, bool withLinks)
+    private static string Body(EventView e, EventChange? change, bool withText, bool withLinks)
     {
         if (e.Facts.Subtitle.Length == 0 && e.Facts.Links.IsEmpty)
             return withText && (change?.Description ?? e.Description) is { Length: > 0 } only ? RichText.Plain(only) : "";

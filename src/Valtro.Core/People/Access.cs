@@ -84,23 +84,4 @@ public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, Calenda
     /// <param name="personId">Who they are.</param>
     public bool Sees(Proposal proposal, Guid personId) =>
         proposal.PersonId == personId || proposal.Asks.Any(a => Has(a.CalendarId, CalendarRole.Editor));
-
-    /// <summary>What they get of events, each reduced to its detail; those they get nothing of are left out.</summary>
-    /// <param name="events">The events.</param>
-    /// <param name="calendars">The school's calendars.</param>
-    /// <param name="lists">The school's categories.</param>
-    /// <param name="salt">What makes the identities of events shown as times only tell nothing: the person's identity.</param>
-    public IEnumerable<(Event Event, Detail Detail)> Seen(IEnumerable<Event> events, IReadOnlyDictionary<Guid, Calendar> calendars, SchoolLists lists, Guid salt)
-    {
-        foreach (var e in events)
-        {
-            var detail = DetailOf(e, calendars, lists);
-            if (detail > Detail.Nothing)
-                yield return (e.At(detail, salt), detail);
-        }
-    }
-
-    /// <summary>How much of an event they get.</summary>
-    public Detail DetailOf(Event e, IReadOnlyDictionary<Guid, Calendar> calendars, SchoolLists lists) =>
-        ReachDecision.Best(e, e.CalendarIds.Where(calendars.ContainsKey).Select(id => calendars[id]), AudienceOf, lists).Detail;
 }

@@ -1,5 +1,4 @@
 using System.Collections;
-using System.Collections.Immutable;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.SchoolYears;
@@ -66,15 +65,9 @@ public static class EventMerge
         conflicts = found;
         if (ReferenceEquals(merged, current))
             return current;
-        var isTimed = isMoved || !Same(merged.Skips, current.Skips) || !Same(merged.Extras, current.Extras) || !Same(Times(merged), Times(current)) || merged.DeletedAt != current.DeletedAt;
-        merged = merged with
-        {
-            TimedAt = isMoved ? now : current.TimedAt,
-            Sequence = isTimed ? current.Sequence + 1 : current.Sequence,
-            Version = current.Version + 1,
-            ChangedAt = now,
-        };
-        return merged.OnSchoolDays(days);
+        if (isMoved)
+            merged = merged with { TimedAt = now };
+        return merged.OnSchoolDays(days).After(current, now);
     }
 
     // Left out, added and changed dates, one by one: two who change different dates of a series do not meet.
@@ -105,8 +98,6 @@ public static class EventMerge
         (e.Skips.Contains(date), e.Extras.Contains(date), e.Changes.FirstOrDefault(c => c.Date == date));
 
     private static object When(Event e) => (e.Timing, e.Rule, e.Follows);
-
-    private static ImmutableArray<(LocalDateTime, object?, bool)> Times(Event e) => [.. e.Changes.Select(c => (c.Date, (object?)c.Timing, c.IsCalledOff))];
 
     private static bool Same(object? a, object? b) => a is IStructuralEquatable all ? all.Equals(b, EqualityComparer<object>.Default) : Equals(a, b);
 

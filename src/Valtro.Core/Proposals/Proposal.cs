@@ -146,10 +146,11 @@ public sealed record Proposal
             var answered = ask with { Answer = answer, Remark = words, By = by, At = now };
             proposal = proposal with { Asks = proposal.Asks.Replace(ask, answered) };
         }
+        // One write is one step of the version, however many calendars it is for.
+        if (before is not null)
+            state = state?.After(before, now);
         if (state is null || ReferenceEquals(state, before))
             return new Decision(proposal, []);
-        // One write is one step of the version, however many calendars it is for.
-        state = state with { Version = (before?.Version ?? 0) + 1 };
         proposal = proposal.WithVersion(before?.Version, state.Version, a => asked.Any(x => x.CalendarId == a.CalendarId && x.Kind == a.Kind));
         return new Decision(proposal, [(before, state), .. added.Select(e => ((Event?)null, e))]);
     }
@@ -178,7 +179,7 @@ public sealed record Proposal
         // The home last: what stands nowhere else any more goes into the bin.
         foreach (var ask in done.OrderBy(a => a.Kind).ThenBy(a => a.CalendarId == current.CalendarId))
             state = ask.Kind == AskKind.Contents ? EventMerge.Of(Offered, Base!, state, now, days, out _) : TakenOut(state, ask.CalendarId, now, days);
-        state = state with { Version = current.Version + 1 };
+        state = state.After(current, now);
         var gone = done.Any(a => a.Kind == AskKind.Contents) ? added.Where(e => e.DeletedAt is null).Select(e => ((Event?)e, e.Delete(now))) : [];
         return new Decision(after.WithVersion(current.Version, state.Version, _ => false), [(current, state), .. gone]);
     }
@@ -196,6 +197,12 @@ public sealed record Proposal
         var merged = EventMerge.Of(Base, Offered, current, now, days, out var conflicts);
         return conflicts.Count == 0 ? merged : null;
     }
+
+    /// <summary>Whether two states say the same: what is offered, to whom, and what was answered.</summary>
+    public bool SaysAs(Proposal other) =>
+        (Id, Version, Remark) == (other.Id, other.Version, other.Remark) && Offered.SaysAs(other.Offered)
+        && Asks.OrderBy(a => (a.CalendarId, a.Kind)).Select(a => (a.CalendarId, a.Kind, a.Answer, a.Remark))
+            .SequenceEqual(other.Asks.OrderBy(a => (a.CalendarId, a.Kind)).Select(a => (a.CalendarId, a.Kind, a.Answer, a.Remark)));
 
     // What nobody but this proposal has changed since an answer can be taken back, whichever came first.
     private Proposal WithVersion(int? was, int version, Func<Ask, bool> isNew) => this with
@@ -221,7 +228,7 @@ public sealed record Proposal
             var first = Offered.AsNew(now) with { CalendarId = ask.CalendarId };
             first = (first with { Facts = (Offered.Facts with { AlsoIn = [], Limits = [] }).Checked(ask.CalendarId) }).OnSchoolDays(days);
             // Once approved, then taken back: the event lies in the bin under its identity.
-            return current is null ? first : first with { Sequence = current.Sequence + 1, Version = current.Version + 1, CreatedAt = current.CreatedAt };
+            return current is null ? first : (first with { CreatedAt = current.CreatedAt }).After(current, now);
         }
         if (current is null)
             throw Overtaken();
@@ -229,17 +236,17 @@ public sealed record Proposal
             throw InBin();
         return current.CalendarIds.Contains(ask.CalendarId)
             ? current
-            : current with { Facts = (current.Facts with { AlsoIn = current.Facts.AlsoIn.Add(ask.CalendarId) }).Checked(current.CalendarId), Version = current.Version + 1, ChangedAt = now };
+            : current with { Facts = (current.Facts with { AlsoIn = current.Facts.AlsoIn.Add(ask.CalendarId) }).Checked(current.CalendarId) };
     }
 
     private static Event TakenOut(Event e, Guid calendarId, Instant now, SchoolDays days)
     {
         if (e.CalendarId != calendarId)
-            return e with { Facts = (e.Facts with { AlsoIn = e.Facts.AlsoIn.Remove(calendarId) }).Checked(e.CalendarId), ChangedAt = now };
+            return e with { Facts = (e.Facts with { AlsoIn = e.Facts.AlsoIn.Remove(calendarId) }).Checked(e.CalendarId) };
         if (e.Facts.AlsoIn.IsEmpty)
             return e.Delete(now);
         var home = e.Facts.AlsoIn[0];
-        return (e with { CalendarId = home, Facts = e.Facts.Checked(home), ChangedAt = now }).OnSchoolDays(days);
+        return (e with { CalendarId = home, Facts = e.Facts.Checked(home) }).OnSchoolDays(days);
     }
 
     private static InvalidInputException Overtaken() =>

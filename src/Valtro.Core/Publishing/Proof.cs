@@ -4,6 +4,7 @@ using Valtro.Core.Events;
 using Valtro.Core.ICalendar;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
+using Valtro.Core.Views;
 
 namespace Valtro.Core.Publishing;
 
@@ -102,7 +103,7 @@ public static class Proof
         found.AddRange(theme.Day.Weak.Select(w => new ProofWarning(ProofDoubt.WeakContrast, w.Field)));
         found.AddRange(StyleCleaner.Clean(theme.Css).Removed.Select(r => new ProofWarning(ProofDoubt.RemovedStyle, r)).Take(MaxEach));
 
-        void Each(ProofDoubt doubt, Func<PublishedEvent, bool> isDoubtful) => found.AddRange(projection.Shown
+        void Each(ProofDoubt doubt, Func<EventView, bool> isDoubtful) => found.AddRange(projection.Events
             .Where(e => e.Detail >= Detail.Headlines && isDoubtful(e))
             .OrderBy(e => e.Title, StringComparer.Ordinal)
             .Take(MaxEach)
@@ -118,7 +119,7 @@ public static class Proof
 
     /// <summary>What goes out, in short.</summary>
     public static IReadOnlyList<SentEvent> Sent(FeedHead head, Projection projection) =>
-        [.. projection.Shown.Select(e => new SentEvent(e.Uid, e.Title, Convert.ToHexStringLower(SHA256.HashData(FeedWriter.WriteAlone(head, e)).AsSpan(0, 8))))];
+        [.. projection.Events.Select(e => new SentEvent(e.Uid, e.Title, Convert.ToHexStringLower(SHA256.HashData(FeedWriter.WriteAlone(head, e)).AsSpan(0, 8))))];
 
     /// <summary>What is different between two states, by title.</summary>
     public static IReadOnlyList<SentDifference> Differences(IReadOnlyList<SentEvent> before, IReadOnlyList<SentEvent> after)

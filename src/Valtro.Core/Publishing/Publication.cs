@@ -93,15 +93,16 @@ public sealed record Publication
     {
         var good = settings.Checked();
         if (isOut)
-            return this with { Settings = good, Draft = null, Version = Version + 1, PublishedAt = now };
-        return PublishedAt is null
-            ? this with { Settings = good, Version = Version + 1 }
-            : this with { Draft = good, Version = Version + 1 };
+            return (this with { Settings = good, Draft = null, PublishedAt = now }).After(this);
+        return (PublishedAt is null ? this with { Settings = good } : this with { Draft = good }).After(this);
     }
 
     /// <summary>Lets what is being changed go out.</summary>
-    public Publication Publish(Instant now) => WithDraft with { Version = Version + 1, PublishedAt = now };
+    public Publication Publish(Instant now) => (WithDraft with { PublishedAt = now }).After(this);
 
     /// <summary>Leaves what is being changed.</summary>
-    public Publication Discard() => this with { Draft = null, Version = Version + 1 };
+    public Publication Discard() => (this with { Draft = null }).After(this);
+
+    /// <summary>This state as the one that follows another.</summary>
+    public Publication After(Publication before) => this with { Version = before.Version + 1 };
 }

@@ -3,6 +3,7 @@ using System.Text.RegularExpressions;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.Reach;
+using Valtro.Core.Views;
 
 namespace Valtro.Core.Publishing;
 
@@ -164,7 +165,7 @@ public sealed partial record PublicationChoices
     /// so that being there says no more than the event itself does.
     /// </summary>
     /// <param name="e">The event, with no more in it than its detail allows.</param>
-    public bool Chooses(PublishedEvent e)
+    public bool Chooses(EventView e)
     {
         if (Kinds != EventKinds.All && (e.Rule is not null || !e.Extras.IsEmpty) != (Kinds == EventKinds.Series))
             return false;
@@ -176,7 +177,7 @@ public sealed partial record PublicationChoices
     }
 
     /// <summary>A title by the pattern. What a field has nothing for leaves no empty brackets and no separator behind.</summary>
-    public string TitleOf(string title, PublishedEvent e, string? place)
+    public string TitleOf(string title, EventView e, string? place)
     {
         if (TitlePattern == "{title}")
             return title;

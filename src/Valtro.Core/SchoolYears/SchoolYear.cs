@@ -96,6 +96,15 @@ public sealed record SchoolYear
     /// <summary>Grows with every change.</summary>
     public int Version { get; init; } = 1;
 
+    /// <summary>This state as the one that follows another.</summary>
+    public SchoolYear After(SchoolYear? before) => this with { Version = before is null ? Version : before.Version + 1 };
+
+    /// <summary>Whether two states say the same.</summary>
+    public bool SaysAs(SchoolYear other) =>
+        (Id, First, Last, Week, CycleLength, CycleRestarts, LettersRestart) == (other.Id, other.First, other.Last, other.Week, other.CycleLength, other.CycleRestarts, other.LettersRestart)
+        && Terms.SequenceEqual(other.Terms) && Pins.SequenceEqual(other.Pins) && WeekLetters.SequenceEqual(other.WeekLetters)
+        && Closures.Select(c => (c.Name, c.First, c.Last, string.Join(',', c.CalendarIds))).SequenceEqual(other.Closures.Select(c => (c.Name, c.First, c.Last, string.Join(',', c.CalendarIds))));
+
     /// <summary>The year a school without one is shown: August to July around a date, no terms.</summary>
     public static SchoolYear Plain(LocalDate around)
     {

@@ -6,7 +6,6 @@ using Microsoft.Extensions.Options;
 using NodaTime;
 using OtpNet;
 using QRCoder;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
@@ -85,29 +84,34 @@ internal static class AccountEndpoints
             return TypedResults.NoContent();
         }).IsNotLogged();
 
-        me.MapPut("/name", async (NameInput input, ClaimsPrincipal user, Store.Accounts accounts) =>
+        me.MapPut("/name", async (NameInput input, Caller caller, Store.Accounts accounts) =>
         {
-            await accounts.RenameAsync(user.SchoolId(), user.PersonId(), Texts.Title(input.Name, "name", 100));
+            await accounts.RenameAsync(Texts.Title(input.Name, "name", 100), caller.Author());
             return TypedResults.NoContent();
         });
 
-        me.MapPut("/password", async (PasswordInput input, HttpContext http, ClaimsPrincipal user, OwnPassword own, Store.Accounts accounts, IPasswordHasher<Person> hasher) =>
+        me.MapPut("/password", async (PasswordInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts, IPasswordHasher<Person> hasher) =>
         {
             await own.NeedAsync(http, input.Current, "current");
-            await accounts.SetPasswordAsync(user.SchoolId(), user.PersonId(), hasher.HashPassword(null!, PeopleEndpoints.Password(input.Password)), SessionEndpoints.TokenHashOf(http));
+            await accounts.SetPasswordAsync(hasher.HashPassword(null!, PeopleEndpoints.Password(input.Password)), SessionEndpoints.TokenHashOf(http), caller.Author());
             return TypedResults.NoContent();
         });
 
-        me.MapPost("/email", async (EmailInput input, HttpContext http, OwnPassword own, Store.People people, Store.Accounts accounts, Schools schools, ServerSettings settings, IClock clock) =>
+        me.MapPost("/email", async (EmailInput input, HttpContext http, Caller caller, OwnPassword own, Store.People people, Store.Accounts accounts, ServerSettings settings) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
             var email = PeopleEndpoints.Email(input.Email);
-            if (await people.FindByEmailAsync(email) is not null)
-                throw new InvalidInputException("email_taken", "email", "Somebody has signed up with this address.");
             var (secret, hash) = Secrets.New();
-            var school = await schools.GetAsync(person.SchoolId);
+            var school = await caller.SchoolAsync();
+            // Whether an address is somebody's already, here or at another school, is told to whoever reads its mail alone.
+            var isTaken = await people.FindByEmailAsync(email) is not null;
             await accounts.WishEmailAsync(
-                person, email, hash, MailTexts.NewAddress(school, person.Name, $"{settings.Address}/new-address#{secret}"), MailTexts.OldAddress(school, person.Name, email), clock.GetCurrentInstant());
+                person,
+                email,
+                isTaken ? null : hash,
+                isTaken ? MailTexts.TakenAddress(school) : MailTexts.NewAddress(school, person.Name, $"{settings.Address}/new-address#{secret}"),
+                MailTexts.OldAddress(school, person.Name, email),
+                caller.Author());
             return TypedResults.NoContent();
         });
 
@@ -121,49 +125,49 @@ internal static class AccountEndpoints
             return TypedResults.NoContent();
         }).AllowAnonymous();
 
-        me.MapPost("/second-factor", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts) =>
+        me.MapPost("/second-factor", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
             var secret = SecondFactors.NewSecret();
-            await accounts.BeginFactorAsync(person.SchoolId, person.Id, secret);
+            await accounts.BeginFactorAsync(secret, caller.Author());
             var uri = SecondFactors.UriOf(secret, person.Email);
             using var data = QRCodeGenerator.GenerateQrCode(uri, QRCodeGenerator.ECCLevel.M);
             using var qr = new SvgQRCode(data);
             return new FactorSetupDto(uri, Base32Encoding.ToString(secret), qr.GetGraphic(4));
         });
 
-        me.MapPost("/second-factor/confirm", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts, SecondFactors factors, IClock clock) =>
+        me.MapPost("/second-factor/confirm", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts, SecondFactors factors) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
             if (await accounts.FactorAsync(person.SchoolId, person.Id) is not { IsOn: false } factor)
                 throw new InvalidInputException("factor_on", "code", "Begin once more: there is nothing to confirm.");
             if (!await factors.TakeAsync(person.SchoolId, person.Id, factor, input.Code))
                 throw new InvalidInputException("code_wrong", "code", "This code does not fit. Type the one that is shown now.");
-            return await NewCodesAsync(person, accounts, clock);
+            return await NewCodesAsync(caller, accounts);
         });
 
-        me.MapPost("/second-factor/recovery-codes", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts, IClock clock) =>
+        me.MapPost("/second-factor/recovery-codes", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
             if (await accounts.FactorAsync(person.SchoolId, person.Id) is not { IsOn: true })
                 throw new InvalidInputException("factor_off", "code", "There is no second factor to have recovery codes for.");
-            return await NewCodesAsync(person, accounts, clock);
+            return await NewCodesAsync(caller, accounts);
         });
 
-        me.MapPost("/second-factor/off", async (ConfirmInput input, HttpContext http, OwnPassword own, Store.Accounts accounts) =>
+        me.MapPost("/second-factor/off", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
-            await accounts.TurnFactorOffAsync(person.SchoolId, person.Id);
+            await accounts.TurnFactorOffAsync(person.Id, caller.Author());
             return TypedResults.NoContent();
         });
 
         me.MapGet("/data", (ClaimsPrincipal user, Store.Accounts accounts) => DataAsync(user.SchoolId(), user.PersonId(), accounts));
 
         // For somebody who has lost their device, and for those who ask what is kept of them, or that it goes.
-        api.MapDelete("/people/{id:guid}/second-factor", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Accounts accounts) =>
+        api.MapDelete("/people/{id:guid}/second-factor", async (Guid id, Caller caller, Store.Accounts accounts) =>
         {
             await caller.NeedAdministratorAsync();
-            return await accounts.TurnFactorOffAsync(user.SchoolId(), id) ? TypedResults.NoContent() : throw PeopleEndpoints.Nobody();
+            return await accounts.TurnFactorOffAsync(id, caller.Author()) ? TypedResults.NoContent() : throw PeopleEndpoints.Nobody();
         });
 
         api.MapGet("/people/{id:guid}/data", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Accounts accounts) =>
@@ -172,10 +176,10 @@ internal static class AccountEndpoints
             return await DataAsync(user.SchoolId(), id, accounts);
         });
 
-        api.MapPost("/people/{id:guid}/erase", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Accounts accounts, IClock clock) =>
+        api.MapPost("/people/{id:guid}/erase", async (Guid id, Caller caller, Store.Accounts accounts) =>
         {
             await caller.NeedAdministratorAsync();
-            await accounts.EraseAsync(id, user.Author(clock));
+            await accounts.EraseAsync(id, caller.Author());
             return TypedResults.NoContent();
         });
     }
@@ -186,10 +190,10 @@ internal static class AccountEndpoints
         return Results.File(System.Text.Encoding.UTF8.GetBytes(data), "application/json; charset=utf-8", "personal-data.json");
     }
 
-    private static async Task<RecoveryCodesDto> NewCodesAsync(Person person, Store.Accounts accounts, IClock clock)
+    private static async Task<RecoveryCodesDto> NewCodesAsync(Caller caller, Store.Accounts accounts)
     {
         var (codes, hashes) = Store.Accounts.NewRecoveryCodes();
-        await accounts.TurnFactorOnAsync(person.SchoolId, person.Id, hashes, clock.GetCurrentInstant());
+        await accounts.TurnFactorOnAsync(hashes, caller.Author());
         return new RecoveryCodesDto(codes);
     }
 }

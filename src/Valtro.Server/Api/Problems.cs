@@ -1,33 +1,18 @@
 using Microsoft.AspNetCore.Diagnostics;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
 using Valtro.Core.SchoolYears;
+using Valtro.Core.Views;
 using Valtro.Server.Calendars;
 using Valtro.Server.Events;
 using Valtro.Server.Files;
 using Valtro.Server.Lists;
 using Valtro.Server.Publications;
-using Valtro.Server.Sessions;
 using Valtro.Server.Years;
 using Valtro.Store;
 
 namespace Valtro.Server.Api;
-
-/// <summary>What was asked for does not exist, or not for this person.</summary>
-internal sealed class NotFoundException(string code, string message) : Exception(message)
-{
-    public string Code { get; } = code;
-
-    public static NotFoundException Calendar() => new("no_such_calendar", "There is no such calendar. It may have been removed for good.");
-
-    public static NotFoundException Event() => new("no_such_event", "There is no such event. It may have been removed for good.");
-
-    public static NotFoundException Proposal() => new("no_such_proposal", "There is no such proposal. It may have been withdrawn.");
-
-    public static NotFoundException Publication() => new("no_such_publication", "There is no such publication.");
-}
 
 /// <summary>Something was tried too often.</summary>
 /// <param name="wait">How long to wait.</param>
@@ -61,14 +46,13 @@ internal static class Problems
         NotAllowedException e => Of(403, "not_allowed", e.Message),
         StaleWriteException e => Of(409, "stale_version", "Somebody changed this meanwhile. Both versions are kept: choose one.", current: e.Current switch
         {
-            Event current => EventDto.Of(current),
+            EventView current => EventDto.Of(current),
             Calendar current => CalendarDto.Of(current),
             SchoolYear current => SchoolYearDto.Of(current),
             SchoolLists current => ListsDto.Of(current),
             Publication current => PublicationDto.Of(current, settings),
             _ => null,
         }),
-        StaleYearsException => Of(409, "school_year_changed", "The school year was changed at the same moment. Nothing was lost; save again."),
         TakenException => Of(409, "key_taken", "This key is taken. Choose another one.", "key"),
         TooOftenException e => Of(429, "too_often", e.Message),
         TooLargeException e => Of(413, "file_too_large", e.Message, "name"),

@@ -1,4 +1,3 @@
-using NodaTime;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -10,25 +9,32 @@ internal sealed class NotLogged
     public static readonly NotLogged Mark = new();
 }
 
-/// <summary>Writes down every change that was made through the API: in one place, so that none is forgotten.</summary>
-internal sealed class AuditMiddleware(RequestDelegate next, AuditLog audit, IClock clock, ILogger<AuditMiddleware> log)
+/// <summary>
+/// Says what the log has of a request that changes something. It is written in the transaction of the change
+/// (<see cref="LogEntry"/>), so that neither is there without the other; in one place, so that none is forgotten.
+/// </summary>
+internal sealed class AuditMiddleware(RequestDelegate next)
 {
-    public async Task InvokeAsync(HttpContext http)
+    /// <summary>The header that names the step a request made, for taking it back.</summary>
+    public const string StepHeader = "Valtro-Step";
+
+    public Task InvokeAsync(HttpContext http, CurrentPerson current)
     {
-        await next(http);
-        if (HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || http.Response.StatusCode >= 400 || http.User.Identity is not { IsAuthenticated: true })
-            return;
+        current.Aborted = http.RequestAborted;
+        if (HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || http.User.Identity is not { IsAuthenticated: true })
+            return next(http);
         if (http.GetEndpoint() is not RouteEndpoint endpoint || endpoint.Metadata.GetMetadata<NotLogged>() is not null)
-            return;
-        try
+            return next(http);
+        Guid? about = http.Request.RouteValues.Values.OfType<string>().Select(v => Guid.TryParse(v, out var id) ? id : (Guid?)null).FirstOrDefault(id => id is not null);
+        var entry = new LogEntry(ActionOf(http.Request.Method, endpoint.RoutePattern.RawText!), about, http.Address());
+        current.Log = entry;
+        http.Response.OnStarting(() =>
         {
-            Guid? about = http.Request.RouteValues.Values.OfType<string>().Select(v => Guid.TryParse(v, out var id) ? id : (Guid?)null).FirstOrDefault(id => id is not null);
-            await audit.AddAsync(http.User.SchoolId(), http.User.PersonId(), ActionOf(http.Request.Method, endpoint.RoutePattern.RawText!), about, http.Address(), clock.GetCurrentInstant());
-        }
-        catch (Npgsql.NpgsqlException error)
-        {
-            log.LogError(error, "A change was made that the log could not take");
-        }
+            if (entry.StepId is { } step)
+                http.Response.Headers[StepHeader] = step.ToString();
+            return Task.CompletedTask;
+        });
+        return next(http);
     }
 
     /// <summary>The name of an action: the method and the words of the path.</summary>

@@ -1,15 +1,14 @@
-using System.Security.Claims;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
+using Valtro.Core.Views;
+using Valtro.Server.Views;
 using Valtro.Server.Accounts;
 using Valtro.Server.Api;
 using Valtro.Server.Calendars;
 using Valtro.Server.Sessions;
-using Valtro.Store;
 
 namespace Valtro.Server.Board;
 
@@ -86,19 +85,18 @@ internal static class BoardEndpoints
 
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/board", (DayParameter from, DayParameter to, string? look, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, OwnSettings own, Caller caller) =>
-            BoardAsync(user.SchoolId(), from, to, look, schools, years, lists, events, proposed, own, caller));
+        api.MapGet("/board", BoardAsync);
 
-        api.MapGet("/year", async (DayParameter date, ClaimsPrincipal user, Schools schools, SchoolYears years, Store.Events events, Caller caller) =>
+        api.MapGet("/year", async (DayParameter date, Caller caller, EventViews views) =>
         {
-            var school = await schools.GetAsync(user.SchoolId());
-            var year = (await years.GetAsync(school.Id)).Days.Year(date);
+            var (school, days) = (await caller.SchoolAsync(), await caller.DaysAsync());
+            var year = days.Year(date);
             var firstMonday = year.First.PlusDays(1 - (int)year.First.DayOfWeek);
             var weeks = new int[Period.DaysBetween(firstMonday, year.Last) / 7 + 1];
             var window = new TimeWindow(firstMonday, firstMonday.PlusDays(7 * weeks.Length), school.Zone);
-            foreach (var (e, _) in await caller.SeenAsync(await events.InWindowAsync(school.Id, window)))
+            foreach (var e in await views.InWindowAsync(window))
             {
-                foreach (var seen in e.All.In(window))
+                foreach (var seen in e.Dates.In(window))
                     weeks[Math.Max(0, Period.DaysBetween(firstMonday, seen.Span.FirstDay) / 7)]++;
             }
             return new YearDto(
@@ -110,54 +108,48 @@ internal static class BoardEndpoints
         });
     }
 
-    private static async Task<BoardDto> BoardAsync(
-        Guid schoolId, LocalDate from, LocalDate to, string? look, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, ProposedBoard proposed, OwnSettings own, Caller caller)
+    private static async Task<BoardDto> BoardAsync(DayParameter from, DayParameter to, string? look, EventViews views, ProposedBoard proposed, OwnSettings own, Caller caller)
     {
-        if (to > from.PlusDays(MaxDays))
+        if (to.Date > from.Date.PlusDays(MaxDays))
             throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
-        var school = await schools.GetAsync(schoolId);
-        var zone = await own.ZoneAsync(school);
+        var zone = await own.ZoneAsync();
         var window = new TimeWindow(from, to, zone);
-        var schoolDays = (await years.GetAsync(school.Id)).Days;
+        var schoolDays = await caller.DaysAsync();
+        var (eyes, access, calendars) = look is null ? (await caller.EyesAsync(), await caller.AccessAsync(), await caller.CalendarsAsync()) : await caller.LookAsync(look);
         var days = new List<DayDto>();
-        for (var date = from; date < to; date = date.PlusDays(1))
-            days.Add(Day(schoolDays, date));
+        for (LocalDate date = from; date < to; date = date.PlusDays(1))
+            days.Add(Day(schoolDays, date, eyes.Sees));
 
-        var kept = await lists.GetAsync(school.Id);
-        var notice = kept.NoticeDays;
+        var notice = (await caller.ListsAsync()).NoticeDays;
         var occurrences = new List<OccurrenceDto>();
-        var (access, calendars) = look is null ? (await caller.AccessAsync(), await caller.CalendarsAsync()) : await caller.LookAsync(look);
-        var listed = calendars.Values.Where(access.Sees).ToList();
-        var ids = listed.Select(c => c.Id).ToHashSet();
-        foreach (var (e, detail) in access.Seen(await events.InWindowAsync(school.Id, window), calendars, kept, caller.PersonId))
+        var seen = await views.InWindowAsync(window, eyes);
+        foreach (var e in seen)
         {
-            // It is shown by a calendar that is seen, also when its home is not.
-            var standing = e.CalendarIds.Where(ids.Contains).ToList();
-            foreach (var seen in e.All.In(window))
-                occurrences.Add(Occurrence(e, seen, standing, zone, notice, detail));
+            foreach (var date in e.Dates.In(window))
+                occurrences.Add(Occurrence(e, date, e.StandsIn, zone, notice));
         }
         // Nobody looks with other eyes at what is only proposed: it reaches the team alone.
         if (look is null)
-            await proposed.AddAsync(occurrences, window, schoolDays, notice);
+            await proposed.AddAsync(occurrences, seen.ToDictionary(e => e.Id), window, notice);
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
-        return new BoardDto(from, to, zone.Id, days, [.. listed.Select(c => CalendarDto.Of(c, access.RoleOn(c.Id), access.MayOffer(c)))], occurrences);
+        return new BoardDto(from, to, zone.Id, days, [.. calendars.Values.Where(access.Sees).Select(c => CalendarDto.Of(c, access.RoleOn(c.Id), access.MayOffer(c)))], occurrences);
     }
 
-    internal static OccurrenceDto Occurrence(Event e, EventDate seen, IReadOnlyList<Guid> standing, DateTimeZone zone, int notice, Detail detail)
+    internal static OccurrenceDto Occurrence(EventView e, EventDate seen, IReadOnlyList<Guid> standing, DateTimeZone zone, int notice)
     {
         var (date, span, timing, change) = seen;
         return new OccurrenceDto(
             e.Id,
             standing[0],
             date,
-            change?.Title ?? e.Title,
-            change?.Place ?? e.Place,
+            change?.Title ?? e.Title ?? "",
+            change?.Place ?? e.Place ?? "",
             timing.Kind == TimeKind.AllDay,
             span.Start,
             span.End,
             span.FirstDay,
             span.LastDay,
-            e.Rule is not null,
+            e.IsSeries,
             change is not null,
             change is { IsCalledOff: true },
             e.Facts.Subtitle,
@@ -167,10 +159,13 @@ internal static class BoardEndpoints
             e.Facts.IsDraft,
             e.IsShortNotice(Zones.ToInstant(span.Start, zone), change, notice),
             [.. standing.Skip(1)],
-            detail);
+            e.Detail);
     }
 
-    internal static DayDto Day(SchoolDays days, LocalDate date)
+    /// <param name="days">The school's days.</param>
+    /// <param name="date">The date.</param>
+    /// <param name="sees">Which calendars are told of.</param>
+    internal static DayDto Day(SchoolDays days, LocalDate date, Func<Guid, bool> sees)
     {
         var d = days.Day(date);
         return new DayDto(
@@ -182,6 +177,6 @@ internal static class BoardEndpoints
             d.IsPinned,
             d.IsSchoolDay,
             d.Closure?.Name,
-            [.. days.PartClosures(date).Select(c => new PartClosureDto(c.Name, c.CalendarIds))]);
+            [.. days.PartClosures(date).Select(c => new PartClosureDto(c.Name, [.. c.CalendarIds.Where(sees)])).Where(c => c.CalendarIds.Count > 0)]);
     }
 }

@@ -1,6 +1,5 @@
 using System.Security.Claims;
 using System.Text.Json;
-using Valtro.Core;
 using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
 

@@ -1,12 +1,9 @@
-using System.Security.Claims;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
-using Valtro.Server.Api;
 using Valtro.Server.Sessions;
-using Valtro.Store;
 
 namespace Valtro.Server.Calendars;
 
@@ -26,45 +23,45 @@ internal static class CalendarEndpoints
 
         var calendars = api.MapGroup("/calendars");
 
-        calendars.MapPost("", async (CalendarInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
+        calendars.MapPost("", async (CalendarInput input, Caller caller, Store.Calendars store) =>
         {
             var calendar = Calendar.Apply(null, Guid.CreateVersion7(), input.Title, input.Description, input.Group, input.Zone, input.Mark);
-            await store.SaveAsync(null, calendar, "create", user.Author(clock));
+            await store.SaveAsync(null, calendar, "create", caller.Author());
             return CalendarDto.Of(calendar, CalendarRole.Keeper, true);
         });
 
-        calendars.MapPut("/{id:guid}", (Guid id, CalendarInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, input.Version, "change", user, caller, store, clock, old =>
+        calendars.MapPut("/{id:guid}", (Guid id, CalendarInput input, Caller caller, Store.Calendars store) =>
+            ChangeAsync(id, input.Version, "change", caller, store, old =>
                 Calendar.Apply(old, old.Id, input.Title, input.Description, input.Group, input.Zone, input.Mark)));
 
-        calendars.MapPut("/{id:guid}/reach", (Guid id, ReachInput input, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, input.Version, "reach", user, caller, store, clock, old =>
-                old with { Reach = new ReachTable(input.Members, input.LinkHolders, input.Everyone), IsOutOfSearch = input.IsOutOfSearch ?? old.IsOutOfSearch, Version = old.Version + 1 }));
+        calendars.MapPut("/{id:guid}/reach", (Guid id, ReachInput input, Caller caller, Store.Calendars store) =>
+            ChangeAsync(id, input.Version, "reach", caller, store, old =>
+                old with { Reach = new ReachTable(input.Members, input.LinkHolders, input.Everyone), IsOutOfSearch = input.IsOutOfSearch ?? old.IsOutOfSearch }));
 
-        calendars.MapDelete("/{id:guid}", (Guid id, int version, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, version, "bin", user, caller, store, clock, old => old with { DeletedAt = clock.GetCurrentInstant(), Version = old.Version + 1 }));
+        calendars.MapDelete("/{id:guid}", (Guid id, int version, Caller caller, Store.Calendars store) =>
+            ChangeAsync(id, version, "bin", caller, store, old => old with { DeletedAt = caller.Author().Now }));
 
-        calendars.MapPost("/{id:guid}/restore", (Guid id, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock) =>
-            ChangeAsync(id, null, "restore", user, caller, store, clock, old => old with { DeletedAt = null, Version = old.Version + 1 }));
+        calendars.MapPost("/{id:guid}/restore", (Guid id, Caller caller, Store.Calendars store) =>
+            ChangeAsync(id, null, "restore", caller, store, old => old with { DeletedAt = null }));
 
-        calendars.MapGet("/{id:guid}/contents", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Calendars store) =>
+        calendars.MapGet("/{id:guid}/contents", async (Guid id, Caller caller, Store.Calendars store) =>
         {
             await caller.NeedAsync(id, CalendarRole.Keeper);
-            var calendar = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Calendar();
-            var contents = await store.ContentsAsync(user.SchoolId(), id);
+            var calendar = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Calendar();
+            var contents = await store.ContentsAsync(caller.SchoolId, id);
             return new CalendarContentsDto(contents.Events, contents.First?.InZone(calendar.Zone).Date, contents.Files);
         });
     }
 
     private static async Task<CalendarDto> ChangeAsync(
-        Guid id, int? version, string action, ClaimsPrincipal user, Caller caller, Store.Calendars store, IClock clock, Func<Calendar, Calendar> change)
+        Guid id, int? version, string action, Caller caller, Store.Calendars store, Func<Calendar, Calendar> change)
     {
         await caller.NeedAsync(id, CalendarRole.Keeper);
-        var before = await store.FindAsync(user.SchoolId(), id) ?? throw NotFoundException.Calendar();
+        var before = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Calendar();
         if (version is not null && version != before.Version)
             throw new StaleWriteException(before);
-        var after = change(before);
-        await store.SaveAsync(before, after, action, user.Author(clock));
+        var after = change(before).After(before);
+        await store.SaveAsync(before, after, action, caller.Author(), caller.Aborted);
         return CalendarDto.Of(after, CalendarRole.Keeper, true);
     }
 }

@@ -1,11 +1,8 @@
-using System.Security.Claims;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Clashes;
 using Valtro.Core.Events;
-using Valtro.Core.Reach;
 using Valtro.Core.Time;
-using Valtro.Server.Api;
+using Valtro.Server.Views;
 using Valtro.Server.Audit;
 using Valtro.Server.Events;
 using Valtro.Server.Sessions;
@@ -55,39 +52,17 @@ internal static class CheckEndpoints
 
     public static void MapChecks(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/checks", async (
-            ClaimsPrincipal user, Caller caller, Schools schools, SchoolYears years, Store.Lists lists, Store.Events events, AcceptedClashes accepted, LinkChecks links, IClock clock) =>
+        api.MapGet("/checks", async (Caller caller, ClashCheck check) =>
         {
-            var school = await schools.GetAsync(user.SchoolId());
-            var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
-            var window = new TimeWindow(today, today.PlusDays(DaysAhead), school.Zone);
-            var found = ClashFinder.Find(
-                await events.InWindowAsync(school.Id, window), window, await lists.GetAsync(school.Id), (await years.GetAsync(school.Id)).Days,
-                closedLinks: await links.ClosedAsync(school.Id));
-            return new ClashesDto(window.From, window.To, ClashCheck.Grouped(school.Id, await ClashCheck.ShownAsync(found, caller), await accepted.ListAsync(school.Id)));
+            var today = await caller.TodayAsync();
+            return await check.OfAsync(new TimeWindow(today, today.PlusDays(DaysAhead), (await caller.SchoolAsync()).Zone));
         });
 
         // Computes only: what an event as it is typed would clash with.
-        api.MapPost("/checks/event", async (
-            ClashesRequest request, ClaimsPrincipal user, Caller caller, SchoolYears years, Store.Events events, Store.Calendars calendars, ClashCheck check, IClock clock) =>
-        {
-            var schoolId = user.SchoolId();
-            var days = (await years.GetAsync(schoolId)).Days;
-            var now = clock.GetCurrentInstant();
-            var before = request.Id is { } id ? await events.FindAsync(schoolId, id) : null;
-            var draft = await EventEndpoints.DraftAsync(request.Event, before, schoolId, calendars);
-            await caller.NeedOfferAsync(request.Event.CalendarId);
-            if (before is not null && await caller.DetailOfAsync(before) < Detail.Everything)
-                throw NotFoundException.Event();
-            // Without a title it clashes all the same.
-            var typed = Event.Create(before?.Id ?? Guid.Empty, request.Event.CalendarId, draft with { Title = string.IsNullOrWhiteSpace(draft.Title) ? "…" : draft.Title }, now, days);
-            if (before is not null && typed.Rule is not null)
-                typed = typed with { Skips = before.Skips, Extras = before.Extras, Changes = before.Changes };
-            typed = typed with { CreatedAt = before?.CreatedAt ?? now };
-            return await check.OfAsync(typed, []);
-        }).IsNotLogged();
+        api.MapPost("/checks/event", async (ClashesRequest request, EventViews views, ClashCheck check) =>
+            await check.OfAsync(await views.TypedAsync(request.Event, request.Id), [])).IsNotLogged();
 
-        api.MapPost("/checks/accept", async (AcceptInput input, ClaimsPrincipal user, Caller caller, AcceptedClashes accepted, IClock clock) =>
+        api.MapPost("/checks/accept", async (AcceptInput input, Caller caller, AcceptedClashes accepted) =>
         {
             await caller.NeedEditorAsync();
             if (input.Key is not { Length: > 0 and <= MaxKey })
@@ -95,14 +70,14 @@ internal static class CheckEndpoints
             var reason = Texts.Line(input.Reason, "reason", 300);
             if (reason.Length == 0)
                 throw new InvalidInputException("reason_missing", "reason", "Say in a few words why it is all right.");
-            await accepted.AcceptAsync(input.Key, reason, user.Author(clock));
+            await accepted.AcceptAsync(input.Key, reason, caller.Author());
             return TypedResults.NoContent();
         });
 
-        api.MapPost("/checks/take-back", async (AcceptInput input, ClaimsPrincipal user, Caller caller, AcceptedClashes accepted) =>
+        api.MapPost("/checks/take-back", async (AcceptInput input, Caller caller, AcceptedClashes accepted) =>
         {
             await caller.NeedEditorAsync();
-            await accepted.TakeBackAsync(user.SchoolId(), input.Key ?? "");
+            await accepted.TakeBackAsync(input.Key ?? "", caller.Author());
             return TypedResults.NoContent();
         });
     }

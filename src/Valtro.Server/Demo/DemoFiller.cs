@@ -6,8 +6,9 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.Options;
 using NodaTime;
 using Valtro.Core.Events;
-using Valtro.Core.Proposals;
+using Valtro.Core.Commands;
 using Valtro.Demo;
+using Valtro.Server.Commands;
 using Valtro.Server.Events;
 using Valtro.Server.Files;
 using Valtro.Store;
@@ -16,7 +17,7 @@ namespace Valtro.Server.Demo;
 
 /// <summary>Fills an empty database with the demo school.</summary>
 internal sealed class DemoFiller(
-    Schools schools, SchoolYears years, Store.Lists lists, Store.People people, Groups groups, Roles roles, Store.Calendars calendars, Store.Events events, Store.Publications publications, Store.Contents contents, Store.Templates templates, Store.Proposals proposals, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
+    Connections db, Schools schools, Store.Lists lists, Store.People people, Groups groups, Roles roles, Store.Calendars calendars, Store.Publications publications, Store.Contents contents, Store.Templates templates, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
 {
     public async Task FillWhenEmptyAsync()
     {
@@ -26,7 +27,7 @@ internal sealed class DemoFiller(
         var now = demo.Calendars.Count > 0 ? demo.Events[0].CreatedAt : clock.GetCurrentInstant();
         var author = new Author(demo.Id, null, now);
         await schools.AddAsync(new School(demo.Id, DemoSchool.Name, DemoSchool.ShortName, DemoSchool.Zone, "en"), now);
-        await years.SaveAsync(null, demo.Year.Year, author);
+        await CommandHandler.KeepYearAsync(db, author, demo.Year.Year);
         await lists.SaveAsync(demo.Lists with { Version = 2, MapPattern = settings.StandIns.Length > 0 ? settings.StandIns + "/map?q={address}" : "" }, author);
         foreach (var person in demo.People)
         {
@@ -39,20 +40,20 @@ internal sealed class DemoFiller(
         var group = await groups.AddAsync(groupName, [.. inGroup.Select(p => p.Id)], author);
         foreach (var (title, person, role) in demo.Shares)
             await roles.SetAsync(demo.Calendars.Single(c => c.Title == title).Id, person?.Id, person is null ? group : null, role, author);
-        await events.AddAllAsync(demo.Id, [.. await Task.WhenAll(demo.Events.Select(e => WithFilesAsync(e, author)))]);
+        await CommandHandler.FillAsync(db, author, [.. await Task.WhenAll(demo.Events.Select(e => WithFilesAsync(e, author)))]);
         foreach (var publication in demo.Publications)
             await publications.SaveAsync(null, publication, "create", author);
-        var known = await years.GetAsync(demo.Id);
         foreach (var (person, before, offered, remark) in demo.Offers())
         {
-            var may = await roles.AccessAsync(demo.Id, person.Id) ?? throw new InvalidOperationException("Nobody of the demo school has left it.");
-            var offering = before is null
-                ? Offering.OfNew(offered, may, person.Id, remark, clock.GetCurrentInstant(), known.Days)
-                : Offering.OfChange(before, offered, [], may, person.Id, remark, clock.GetCurrentInstant(), known.Days);
-            await proposals.OfferAsync(offering.Proposal, offering.Edits, [], new Author(demo.Id, person.Id, clock.GetCurrentInstant()), known);
+            // As the one who offers it would say it.
+            var draft = new EventDraft(offered.Title, offered.Place, offered.Description, offered.Timing, offered.Rule, offered.Follows, offered.Facts);
+            Command command = before is null
+                ? new OfferEvent(offered.Id, offered.CalendarId, draft, remark)
+                : new OfferChange(new EditEvent(before.Id, null, new SeriesEdit(EditScope.EveryDate, before.Timing.Start, draft, offered.CalendarId), new Dictionary<LocalDateTime, MisfitChoice>()), remark);
+            await CommandHandler.GiveAsync(db, new Author(demo.Id, person.Id, clock.GetCurrentInstant()), before is null ? CommandNeeds.Nothing : new CommandNeeds([before.Id], [], before.Id), command);
         }
         foreach (var (name, e) in demo.Templates)
-            await templates.SaveAsync(demo.Id, new StoredTemplate(Guid.CreateVersion7(), name, JsonSerializer.Serialize(TemplateOf(e), json.Value.SerializerOptions)), now);
+            await templates.SaveAsync(new StoredTemplate(Guid.CreateVersion7(), name, JsonSerializer.Serialize(TemplateOf(e), json.Value.SerializerOptions)), e.CalendarId, author);
     }
 
     private static EventInput TemplateOf(Event e) =>

@@ -1,105 +1,11 @@
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Reach;
-using Valtro.Core.Recurrence;
-using Valtro.Core.SchoolYears;
-using Valtro.Core.Time;
+using Valtro.Core.Views;
 using Valtro.Server.Calendars;
 using Valtro.Server.Files;
 
 namespace Valtro.Server.Events;
-
-/// <summary>When an event is, in its own zone. For all-day events both ends are days, the last one included.</summary>
-internal sealed record TimingDto(TimeKind Kind, LocalDateTime Start, LocalDateTime End, string? Zone)
-{
-    public static TimingDto Of(EventTiming t) => new(
-        t.Kind, t.Start, t.Kind == TimeKind.AllDay ? t.End.PlusDays(-1) : t.End, t.Zone?.Id);
-
-    /// <param name="calendarZone">The zone of a new event that names none.</param>
-    public EventTiming ToTiming(DateTimeZone calendarZone) => Kind switch
-    {
-        TimeKind.AllDay => EventTiming.AllDay(Start.Date, End.Date),
-        TimeKind.Floating => EventTiming.Floating(Start, End),
-        _ => EventTiming.Zoned(Start, End, Zone is null ? calendarZone : Zones.Get(Zone)),
-    };
-}
-
-internal sealed record NumberedDayDto(int Number, IsoDayOfWeek Day);
-
-/// <summary>
-/// A rule, part by part (RFC 5545, 3.3.10); parts that are not there are empty. Its text is told, and not read back.
-/// </summary>
-internal sealed record RuleDto(
-    Frequency Frequency,
-    int Interval,
-    IReadOnlyList<IsoDayOfWeek> Days,
-    int? Count,
-    LocalDate? Until,
-    IReadOnlyList<NumberedDayDto>? NumberedDays = null,
-    IReadOnlyList<int>? MonthDays = null,
-    IReadOnlyList<int>? Months = null,
-    IReadOnlyList<int>? Positions = null,
-    IReadOnlyList<int>? YearDays = null,
-    IReadOnlyList<int>? Weeks = null,
-    IReadOnlyList<int>? Hours = null,
-    IReadOnlyList<int>? Minutes = null,
-    IReadOnlyList<int>? Seconds = null,
-    IsoDayOfWeek? WeekStart = null,
-    string? Text = null)
-{
-    public static RuleDto? Of(RecurrenceRule? r) =>
-        r is null
-            ? null
-            : new RuleDto(
-                r.Frequency,
-                r.Interval,
-                [.. r.Days.InOrder()],
-                r.Count,
-                r.Until?.Date,
-                [.. r.By.NumberedDays.Select(d => new NumberedDayDto(d.Number, d.Day))],
-                r.By.MonthDays,
-                r.By.Months,
-                r.By.Positions,
-                r.By.YearDays,
-                r.By.Weeks,
-                r.By.Hours,
-                r.By.Minutes,
-                r.By.Seconds,
-                r.WeekStart,
-                r.ToString());
-
-    public RecurrenceRule ToRule()
-    {
-        foreach (var day in Days.Concat((NumberedDays ?? []).Select(d => d.Day)).Append(WeekStart ?? IsoDayOfWeek.Monday))
-        {
-            if (day is < IsoDayOfWeek.Monday or > IsoDayOfWeek.Sunday)
-                throw new InvalidInputException("rule_malformed", "rule.days", "A weekday is one of monday to sunday.");
-        }
-        var by = new ByParts
-        {
-            NumberedDays = [.. (NumberedDays ?? []).Select(d => new NumberedDay(d.Number, d.Day))],
-            MonthDays = [.. MonthDays ?? []],
-            Months = [.. Months ?? []],
-            Positions = [.. Positions ?? []],
-            YearDays = [.. YearDays ?? []],
-            Weeks = [.. Weeks ?? []],
-            Hours = [.. Hours ?? []],
-            Minutes = [.. Minutes ?? []],
-            Seconds = [.. Seconds ?? []],
-        };
-        RuleEnd? until = Until is { } last ? new RuleEnd(last) : null;
-        return new RecurrenceRule(Frequency, Interval, WeekdaySet.Of([.. Days]), Count, until, WeekStart ?? IsoDayOfWeek.Monday, by);
-    }
-}
-
-/// <summary>How a series follows school days; null where it does not.</summary>
-internal sealed record FollowsDto(SchoolDayChoice Days, ClosureChoice Closures, IReadOnlyList<int>? CycleDays = null, IReadOnlyList<int>? Weeks = null)
-{
-    public static FollowsDto? Of(SchoolDayRule? r) => r is null ? null : new FollowsDto(r.Days, r.Closures, r.CycleDays, r.Weeks);
-
-    public SchoolDayRule? ToRule() => SchoolDayRule.Of(Days, Closures, CycleDays ?? [], Weeks ?? []);
-}
 
 /// <summary>A file of an event: its link's identity, which stays, and that of its contents.</summary>
 internal sealed record FileDto(Guid Id, Guid ContentId, string Name, string MediaType, long Size);
@@ -126,8 +32,10 @@ internal sealed record FactsDto(
     ReachDto? Reach = null,
     IReadOnlyList<PlacementLimitDto>? Limits = null)
 {
-    public static FactsDto Of(EventFacts f) => new(
-        f.Subtitle, f.CategoryId, f.Tags, f.Mark, f.IsFree, f.Reminder, f.IsDraft, [.. f.Links.Select(l => new LinkDto(l.Kind, l.Label, l.Address))], f.AlsoIn, f.Size,
+    /// <param name="f">The facts.</param>
+    /// <param name="alsoIn">The calendars it is told to stand in beside its home; null for those of the facts.</param>
+    public static FactsDto Of(EventFacts f, IEnumerable<Guid>? alsoIn = null) => new(
+        f.Subtitle, f.CategoryId, f.Tags, f.Mark, f.IsFree, f.Reminder, f.IsDraft, [.. f.Links.Select(l => new LinkDto(l.Kind, l.Label, l.Address))], [.. alsoIn ?? f.AlsoIn], f.Size,
         [.. f.Files.Select(x => new FileDto(x.Id, x.ContentId, x.Name, x.MediaType, x.Size))],
         f.Picture is null ? null : new PictureDto(f.Picture.Id, f.Picture.Alt),
         ReachDto.Of(f.Reach),
@@ -178,30 +86,31 @@ internal sealed record EventDto(
     Instant ChangedAt,
     bool InBin)
 {
-    public static EventDto Of(Event e) => new(
+    /// <summary>An event as the one who asks gets it; at least its headlines.</summary>
+    public static EventDto Of(EventView e) => new(
         e.Id,
-        e.CalendarId,
-        e.Title,
-        e.Place,
-        e.Description,
-        TimingDto.Of(e.Timing),
-        RuleDto.Of(e.Rule),
-        FollowsDto.Of(e.Follows),
-        FactsDto.Of(e.Facts),
+        e.StandsIn.IsEmpty ? e.Calendar.Id : e.StandsIn[0],
+        e.Title ?? "",
+        e.Place ?? "",
+        e.Description ?? "",
+        TimingDto.Of(e.Said!.Timing),
+        RuleDto.Of(e.Said.Rule),
+        FollowsDto.Of(e.Said.Follows),
+        FactsDto.Of(e.Facts, e.StandsIn.Skip(1)),
         e.TimedAt,
-        e.Skips,
-        e.Extras,
+        e.Said.Skips,
+        e.Said.Extras,
         [.. e.Changes.Select(ChangeDto.Of)],
         e.Version,
         e.CreatedAt,
         e.ChangedAt,
         e.DeletedAt is not null);
 
-    /// <summary>The state this describes, for an event as it is now; identity, history and version stay the event's own.</summary>
-    public Event ToState(Event now, Instant at, SchoolDays days)
+    /// <summary>The state this describes, for an event as it is now.</summary>
+    public Event ToState(Event now, Instant at)
     {
         var timing = Timing.ToTiming(now.Timing.Zone ?? DateTimeZone.Utc);
-        var state = now with
+        return now with
         {
             CalendarId = CalendarId,
             Title = Texts.Title(Title, "title", Event.MaxTitle),
@@ -228,10 +137,6 @@ internal sealed record EventDto(
                 }),
             ],
             DeletedAt = InBin ? now.DeletedAt ?? at : null,
-            Sequence = now.Sequence + 1,
-            Version = now.Version + 1,
-            ChangedAt = at,
         };
-        return state.OnSchoolDays(days);
     }
 }

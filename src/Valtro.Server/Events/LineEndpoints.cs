@@ -1,15 +1,11 @@
-using System.Security.Claims;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.LineEntry;
 using Valtro.Core.People;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
-using Valtro.Server.Api;
 using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
-using Valtro.Store;
 
 namespace Valtro.Server.Events;
 
@@ -38,13 +34,13 @@ internal static class LineEndpoints
         api.MapPost("/rule", (RuleTextRequest request) =>
             RuleDto.Of(RecurrenceRule.Parse((request.Text ?? "").Trim(), request.Zone is { Length: > 0 } zone ? Zones.Get(zone) : null))!).IsNotLogged();
 
-        api.MapPost("/line", async (LineRequest request, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
-            (await ReaderAsync(request.CalendarId, request.Day, request.Language, user, caller, calendars, years, lists, schools, clock))(request.Text ?? "")).IsNotLogged();
+        api.MapPost("/line", async (LineRequest request, Caller caller) =>
+            (await ReaderAsync(request.CalendarId, request.Day, request.Language, caller))(request.Text ?? "")).IsNotLogged();
 
         // Lines of a document or rows of a spreadsheet; one that cannot be read is told, and the rest goes on.
-        api.MapPost("/lines", async (LinesRequest request, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock) =>
+        api.MapPost("/lines", async (LinesRequest request, Caller caller) =>
         {
-            var read = await ReaderAsync(request.CalendarId, request.Day, request.Language, user, caller, calendars, years, lists, schools, clock);
+            var read = await ReaderAsync(request.CalendarId, request.Day, request.Language, caller);
             var lines = (request.Lines ?? []).Select(l => l ?? "").ToList();
             if (lines.Count is 0 or > LinesRequest.MaxLines)
                 throw new InvalidInputException("too_many_lines", "lines", $"Paste between 1 and {LinesRequest.MaxLines} lines at a time.");
@@ -63,19 +59,14 @@ internal static class LineEndpoints
     }
 
     /// <summary>What reads lines typed in a calendar on a day.</summary>
-    private static async Task<Func<string, LineDto>> ReaderAsync(
-        Guid calendarId, LocalDate day, string? language, ClaimsPrincipal user, Caller caller, Store.Calendars calendars, SchoolYears years, Store.Lists lists, Schools schools, IClock clock)
+    private static async Task<Func<string, LineDto>> ReaderAsync(Guid calendarId, LocalDate day, string? language, Caller caller)
     {
-        await caller.NeedSightAsync(calendarId);
-        var may = await caller.AccessAsync();
-        var calendar = await calendars.FindAsync(user.SchoolId(), calendarId) ?? throw NotFoundException.Calendar();
-        var days = (await years.GetAsync(user.SchoolId())).Days;
-        var school = await schools.GetAsync(user.SchoolId());
-        var kept = await lists.GetAsync(school.Id);
+        var calendar = await caller.NeedSightAsync(calendarId);
+        var (may, days, kept) = (await caller.AccessAsync(), await caller.DaysAsync(), await caller.ListsAsync());
         var context = new LineContext(day, calendar.Zone, language ?? "en", days.Year(day).CycleLength)
         {
             MonthFirst = kept.IsMonthFirst,
-            Today = clock.GetCurrentInstant().InZone(school.Zone).Date,
+            Today = await caller.TodayAsync(),
             Categories = [.. kept.Categories.Select(c => new LineName(c.Id, c.Name))],
             Calendars = [.. (await caller.CalendarsAsync()).Values.Where(c => c.Id != calendar.Id && may.Has(c.Id, CalendarRole.Editor)).Select(c => new LineName(c.Id, c.Title))],
         };
@@ -91,7 +82,7 @@ internal static class LineEndpoints
                 FollowsDto.Of(draft.Follows),
                 FactsDto.Of(draft.Facts ?? EventFacts.None),
                 [.. reading.Parts.Select(p => new LinePartDto(p.Kind, p.Start, p.Length))],
-                EventEndpoints.Dates(draft, calendar, days, language, [], [], null, null));
+                TypedDates.Of(draft, calendar, days, language, [], [], null, null));
         };
     }
 }

@@ -1,14 +1,11 @@
-using System.Security.Claims;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.Net.Http.Headers;
-using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Files;
 using Valtro.Core.Reach;
-using Valtro.Server.Api;
 using Valtro.Server.Events;
 using Valtro.Server.Publications;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Files;
@@ -23,57 +20,51 @@ internal static class FileEndpoints
     public static void MapFiles(this IEndpointRouteBuilder api)
     {
         // The contents are the body: nothing has to be unpacked, and progress is what was sent.
-        api.MapPost("/files", async (string? name, HttpContext http, ClaimsPrincipal user, Contents contents, Store.Lists lists, IClock clock) =>
+        api.MapPost("/files", async (string? name, HttpContext http, Caller caller, Contents contents) =>
         {
             var clean = FileKind.CleanName(name);
-            await using var body = await ReceiveAsync(http, user, lists);
+            await using var body = await ReceiveAsync(http, caller);
             var kind = FileKind.Of(clean, body);
-            var author = user.Author(clock);
+            var author = caller.Author();
             var id = Guid.CreateVersion7();
             body.Position = 0;
             await contents.AddAsync(new StoredContent(id, author.PersonId, kind.MediaType, body.Length), author, body);
             return new FileDto(id, id, clean, kind.MediaType, body.Length);
         }).WithMetadata(new DisableRequestSizeLimitAttribute());
 
-        api.MapPost("/pictures", async (double x, double y, double width, double height, HttpContext http, ClaimsPrincipal user, Contents contents, Store.Lists lists, IClock clock) =>
+        api.MapPost("/pictures", async (double x, double y, double width, double height, HttpContext http, Caller caller, Contents contents) =>
         {
             var crop = new Crop(x, y, width, height);
             if (!crop.IsValid)
                 throw new InvalidInputException("picture_crop", "picture", "The chosen part does not lie within the picture.");
-            await using var body = await ReceiveAsync(http, user, lists);
+            await using var body = await ReceiveAsync(http, caller);
             body.Position = 0;
             var (large, small) = Pictures.Banner(body, crop);
-            var author = user.Author(clock);
+            var author = caller.Author();
             var id = Guid.CreateVersion7();
             await contents.AddAsync(new StoredContent(id, author.PersonId, Pictures.MediaType, large.Length), author, new MemoryStream(large), new MemoryStream(small));
             return new PictureDto(id, "");
         }).WithMetadata(new DisableRequestSizeLimitAttribute());
 
-        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events, Store.Proposals proposals, Store.Publications publications) =>
+        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, Caller caller, Contents contents, EventViews views, Store.Publications publications) =>
         {
-            var content = await contents.FindAsync(user.SchoolId(), id) ?? throw Missing();
+            var content = await contents.FindAsync(caller.SchoolId, id) ?? throw Missing();
             // Before it is saved with an event, it is its bringer's, and theirs whom it is proposed to.
-            if (content.PersonId != user.PersonId()
-                && !(await caller.SeenAsync(await events.WithContentAsync(user.SchoolId(), id))).Any(s => s.Detail == Detail.Everything))
+            if (content.PersonId != caller.PersonId && !await views.MayReadContentAsync(id))
             {
                 var may = await caller.AccessAsync();
-                if (!(await proposals.WithContentAsync(user.SchoolId(), id)).Any(p => may.Sees(p, user.PersonId()))
-                    && !(await publications.ListAsync(user.SchoolId())).Any(p => PublicationEndpoints.Keeps(may, p) && (p.Look.Picture?.Id == id || p.Draft?.Look.Picture?.Id == id)))
-                {
+                if (!(await publications.ListAsync(caller.SchoolId)).Any(p => PublicationEndpoints.Keeps(may, p) && (p.Look.Picture?.Id == id || p.Draft?.Look.Picture?.Id == id)))
                     throw Missing();
-                }
             }
-            return await SendAsync(http, contents, user.SchoolId(), content, variant == "small" ? 1 : 0, null);
+            return await SendAsync(http, contents, caller.SchoolId, content, variant == "small" ? 1 : 0, null);
         });
 
-        api.MapGet("/events/{eventId:guid}/files/{fileId:guid}/{name?}", async (Guid eventId, Guid fileId, string? name, HttpContext http, ClaimsPrincipal user, Caller caller, Contents contents, Store.Events events) =>
+        api.MapGet("/events/{eventId:guid}/files/{fileId:guid}/{name?}", async (Guid eventId, Guid fileId, string? name, HttpContext http, Caller caller, Contents contents, EventViews views) =>
         {
-            var e = await events.FindAsync(user.SchoolId(), eventId) ?? throw NotFoundException.Event();
-            if (await caller.DetailOfAsync(e) < Detail.Everything)
-                throw NotFoundException.Event();
+            var e = await views.NeedAsync(eventId, Detail.Everything);
             var file = e.Facts.Files.FirstOrDefault(f => f.Id == fileId) ?? throw Missing();
-            var content = await contents.FindAsync(user.SchoolId(), file.ContentId) ?? throw Missing();
-            return await SendAsync(http, contents, user.SchoolId(), content, 0, file.Name);
+            var content = await contents.FindAsync(caller.SchoolId, file.ContentId) ?? throw Missing();
+            return await SendAsync(http, contents, caller.SchoolId, content, 0, file.Name);
         });
     }
 
@@ -108,9 +99,9 @@ internal static class FileEndpoints
 
     /// <summary>The body in a file of its own that goes with it, read no further than the school's limit.</summary>
     /// <exception cref="TooLargeException">It is larger.</exception>
-    private static async Task<FileStream> ReceiveAsync(HttpContext http, ClaimsPrincipal user, Store.Lists lists)
+    private static async Task<FileStream> ReceiveAsync(HttpContext http, Caller caller)
     {
-        var limit = (await lists.GetAsync(user.SchoolId())).MaxFileMegabytes;
+        var limit = (await caller.ListsAsync()).MaxFileMegabytes;
         if (http.Request.ContentLength > (long)limit * Megabyte)
             throw new TooLargeException(limit);
         var file = new FileStream(Path.Combine(Path.GetTempPath(), Path.GetRandomFileName()), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose | FileOptions.Asynchronous);

@@ -1,5 +1,4 @@
 using SkiaSharp;
-using Valtro.Core;
 
 namespace Valtro.Server.Files;
 

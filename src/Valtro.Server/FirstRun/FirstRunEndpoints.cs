@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Identity;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Time;

@@ -1,6 +1,5 @@
 using System.Security.Claims;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Server.Audit;
 using Valtro.Server.Sessions;

@@ -1,5 +1,3 @@
-using System.Security.Claims;
-using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Server.Calendars;
 using Valtro.Server.Sessions;
@@ -33,7 +31,7 @@ internal sealed record ListsDto(
         MapPattern = MapPattern ?? "",
         MaxFileMegabytes = MaxFileMegabytes,
         IsMonthFirst = IsMonthFirst,
-        Version = Version + 1,
+        Version = Version,
     }.Checked();
 }
 
@@ -41,14 +39,15 @@ internal static class ListEndpoints
 {
     public static void MapLists(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/lists", async (ClaimsPrincipal user, Store.Lists store) => ListsDto.Of(await store.GetAsync(user.SchoolId())));
+        api.MapGet("/lists", async (Caller caller) => ListsDto.Of(await caller.ListsAsync()));
 
         // The lists are small and kept whole: the version sent is the one they were changed from.
-        api.MapPut("/lists", async (ListsDto input, ClaimsPrincipal user, Caller caller, Store.Lists store, IClock clock) =>
+        api.MapPut("/lists", async (ListsDto input, Caller caller, Store.Lists store) =>
         {
             await caller.NeedAdministratorAsync();
-            var lists = input.ToLists();
-            await store.SaveAsync(lists, user.Author(clock));
+            var sent = input.ToLists();
+            var lists = sent.After(sent);
+            await store.SaveAsync(lists, caller.Author(), cancellation: caller.Aborted);
             return ListsDto.Of(lists);
         });
     }

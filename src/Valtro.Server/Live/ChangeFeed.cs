@@ -93,13 +93,13 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
 
     private void Tell(string payload)
     {
-        if (!Changes.TryRead(payload, out var schoolId, out var personId))
+        if (Changes.Read(payload) is not { } notice)
             return;
-        MakeOld(schoolId);
+        MakeOld(notice.SchoolId);
         foreach (var (listener, school) in listeners)
         {
-            if (school == schoolId)
-                listener.Tell(personId);
+            if (school == notice.SchoolId)
+                listener.Tell(notice);
         }
     }
 
@@ -124,8 +124,8 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
 
     private void TellAll()
     {
-        foreach (var listener in listeners.Keys)
-            listener.Tell(Guid.Empty);
+        foreach (var (listener, school) in listeners)
+            listener.Tell(new ChangeNotice(school, Guid.Empty, false, new HashSet<Guid>()));
     }
 
     /// <summary>Stands for a school's state as it was heard of.</summary>
@@ -142,16 +142,16 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
         internal void MakeOld() => isOld = true;
     }
 
-    /// <summary>One who waits. What comes is the person who made a change, or nobody.</summary>
+    /// <summary>One who waits for changes of their school.</summary>
     public sealed class Listener(ChangeFeed feed) : IDisposable
     {
-        // One who is slow has missed nothing: any change makes them look again.
-        private readonly Channel<Guid> waiting = Channel.CreateBounded<Guid>(new BoundedChannelOptions(16) { FullMode = BoundedChannelFullMode.DropOldest });
+        // Of one who is slow the oldest is let go only when very many wait: one of these makes them look again anyway.
+        private readonly Channel<ChangeNotice> waiting = Channel.CreateBounded<ChangeNotice>(new BoundedChannelOptions(1024) { FullMode = BoundedChannelFullMode.DropOldest });
 
-        public ChannelReader<Guid> Reader => waiting.Reader;
+        public ChannelReader<ChangeNotice> Reader => waiting.Reader;
 
         public void Dispose() => feed.listeners.TryRemove(this, out _);
 
-        internal void Tell(Guid personId) => waiting.Writer.TryWrite(personId);
+        internal void Tell(ChangeNotice notice) => waiting.Writer.TryWrite(notice);
     }
 }

@@ -1,7 +1,9 @@
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Security.Claims;
+using Valtro.Core.People;
 using Valtro.Server.Sessions;
+using Valtro.Store;
 
 namespace Valtro.Server.Live;
 
@@ -11,20 +13,22 @@ internal static class LiveEndpoints
     private static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
 
     public static void MapLive(this IEndpointRouteBuilder api) =>
-        // Open screens wait here for what others change (server-sent events). Nothing is told but that something changed.
-        api.MapGet("/changes", (ClaimsPrincipal user, ChangeFeed feed, IHostApplicationLifetime life, HttpContext http) =>
+        // Open screens wait here for what others change (server-sent events). Nothing is told but that something changed, and that
+        // to those only who may see some of it.
+        api.MapGet("/changes", (ClaimsPrincipal user, ChangeFeed feed, Roles roles, IHostApplicationLifetime life, HttpContext http) =>
         {
             http.Response.Headers["X-Accel-Buffering"] = "no";
-            return TypedResults.ServerSentEvents(ToldAsync(user, feed, life.ApplicationStopping, http.RequestAborted));
+            return TypedResults.ServerSentEvents(ToldAsync(user, feed, roles, life.ApplicationStopping, http.RequestAborted));
         }).ExcludeFromDescription();
 
     private static async IAsyncEnumerable<SseItem<string>> ToldAsync(
-        ClaimsPrincipal user, ChangeFeed feed, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
+        ClaimsPrincipal user, ChangeFeed feed, Roles roles, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
     {
         using var end = CancellationTokenSource.CreateLinkedTokenSource(stopping, aborted, cancellation);
         var me = user.PersonId();
         using var listener = feed.Listen(user.SchoolId());
         yield return new SseItem<string>("", "ready");
+        Access? access = null;
         Task<bool>? next = null;
         while (!end.IsCancellationRequested)
         {
@@ -39,10 +43,23 @@ internal static class LiveEndpoints
             }
             next = null;
             // What came together is told once; it is one's own only when nobody else had a part in it.
-            var isOwn = true;
-            while (listener.Reader.TryRead(out var by))
-                isOwn &= by == me;
-            yield return new SseItem<string>(isOwn ? "own" : "other", "changed");
+            var (isOwn, isTold) = (true, false);
+            while (listener.Reader.TryRead(out var notice))
+            {
+                // What everybody may know can be that somebody's roles are others now.
+                if (!notice.IsOfTeams)
+                    access = null;
+                else if (notice.PersonId != me && !notice.Concerns.Contains(me))
+                {
+                    access ??= await roles.AccessAsync(user.SchoolId(), me) ?? Access.Nobody;
+                    if (!notice.Concerns.Any(c => access.RoleOn(c) is not null))
+                        continue;
+                }
+                isTold = true;
+                isOwn &= notice.PersonId == me;
+            }
+            if (isTold)
+                yield return new SseItem<string>(isOwn ? "own" : "other", "changed");
         }
     }
 }

@@ -3,6 +3,7 @@ using System.Text.Json.Serialization;
 using NodaTime;
 using Valtro.Server.Api;
 using Valtro.Server.Files;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
@@ -76,14 +77,14 @@ internal static class OutletEndpoints
     }
 
     /// <summary>A file or picture of an event that this publication shows in full, or its page's own picture; else there is none.</summary>
-    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, RenderedCache cache, Contents contents, OutletRenderer outlet)
+    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, RenderedCache cache, Contents contents, Projections projections)
     {
         var (state, _) = await StateAsync(key, cache);
         if (!IsOut(http, state))
             return await GoneAsync(http, state, OutletKind.File);
-        var projection = await outlet.ProjectAsync(state, id);
-        var file = projection.Shown.SelectMany(e => e.Facts.Files).FirstOrDefault(f => f.Id == id);
-        var isPicture = file is null && (projection.Publication.Look.Picture?.Id == id || projection.Shown.Any(e => e.Facts.Picture?.Id == id));
+        var (projection, _) = await projections.OfAsync(state);
+        var file = projection.Events.SelectMany(e => e.Facts.Files).FirstOrDefault(f => f.Id == id);
+        var isPicture = file is null && (projection.Publication.Look.Picture?.Id == id || projection.Events.Any(e => e.Facts.Picture?.Id == id));
         if (file is null && !isPicture)
             throw FileEndpoints.Missing();
         var content = await contents.FindAsync(state.SchoolId, file?.ContentId ?? id) ?? throw FileEndpoints.Missing();
@@ -139,7 +140,7 @@ internal static class OutletEndpoints
     }
 
     /// <summary>What a site needs to show a page's embed by its address alone (oEmbed 1.0).</summary>
-    private static async Task<IResult> OEmbedAsync(string? url, string? format, int? maxwidth, int? maxheight, HttpContext http, RenderedCache cache, OutletRenderer outlet, ServerSettings settings)
+    private static async Task<IResult> OEmbedAsync(string? url, string? format, int? maxwidth, int? maxheight, HttpContext http, RenderedCache cache, Projections projections, ServerSettings settings)
     {
         if (format is not (null or "" or "json"))
             return Problems.Of(StatusCodes.Status501NotImplemented, "format_unknown", "Only the format json is given.");
@@ -150,7 +151,7 @@ internal static class OutletEndpoints
         var (state, _) = await StateAsync(key, cache);
         if (!IsOut(http, state))
             throw new NotFoundException("no_such_address", "There is no calendar at this address.");
-        var (projection, school) = await outlet.ProjectAsync(state.SchoolId, state.Id);
+        var (projection, school) = await projections.OfAsync(state);
         var (width, height) = (Math.Clamp(maxwidth ?? 640, 200, 2000), Math.Clamp(maxheight ?? 640, 200, 2000));
         var title = projection.Publication.Title;
         http.Response.Headers.AccessControlAllowOrigin = "*";

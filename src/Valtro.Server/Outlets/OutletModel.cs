@@ -2,6 +2,7 @@ using System.Text.Json.Serialization;
 using NodaTime;
 using Valtro.Core.Publishing;
 using Valtro.Core.Time;
+using Valtro.Core.Views;
 
 namespace Valtro.Server.Outlets;
 
@@ -50,7 +51,7 @@ public sealed record OutletEvent(
     {
         var files = $"/p/{key}/files/";
         var look = projection.Publication.Look;
-        int Index(PublishedCalendar calendar) => projection.Calendars.Index().First(c => c.Item.Id == calendar.Id).Index;
+        int Index(ViewedCalendar calendar) => projection.Calendars.Index().First(c => c.Item.Id == calendar.Id).Index;
         return new OutletEvent(
             o.Key,
             Index(o.Event.Calendar),

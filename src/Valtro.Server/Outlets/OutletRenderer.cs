@@ -5,12 +5,11 @@ using Microsoft.AspNetCore.Components;
 using Microsoft.AspNetCore.Components.Web;
 using NodaTime;
 using QRCoder;
-using Valtro.Core;
 using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
-using Valtro.Core.Reach;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
@@ -34,7 +33,7 @@ public sealed record OutletShape(bool IsPage, OutletView? View, int Count, Theme
 
 /// <summary>Makes what visitors and their programs get.</summary>
 internal sealed class OutletRenderer(
-    Store.Publications publications, Schools schools, RenderedCache cache, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers, IClock clock)
+    Projections projections, Schools schools, RenderedCache cache, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers, IClock clock)
 {
     // The list in the page reaches this far; scripts fetch what lies beyond.
     private const int ListedDays = 42;
@@ -55,7 +54,7 @@ internal sealed class OutletRenderer(
         var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
         return await cache.GetAsync((state.Id, state.Revision, key, what, today), async () =>
         {
-            var (projection, _) = await ProjectAsync(state.SchoolId, state.Id);
+            var (projection, _) = await projections.OfAsync(state);
             var rendered = await render(new OutletWork(this, projection, school, key));
             rendered.IsPrivate = state.IsPersonal;
             return rendered;
@@ -157,7 +156,7 @@ internal sealed class OutletRenderer(
             more, publication.Title, school.Name, publication.Language, school.Zone.Id, today, view,
             settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
             [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark))],
-            [.. projection.Shown.Select(e => e.Category).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
+            [.. projection.Events.Select(e => e.Category).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
             // An embed of a view that is none of the visitors' has nothing to change to.
             look with { Views = look.Views.Contains(view) ? look.Views : [view] },
             new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts, key, Midnight(school, today))));
@@ -234,17 +233,6 @@ internal sealed class OutletRenderer(
             [nameof(OutletNotice.Words)] = onward?.Words ?? "",
             [nameof(OutletNotice.Files)] = assets,
         });
-
-    /// <summary>What goes out of the events with a file or picture.</summary>
-    public async Task<Projection> ProjectAsync(PublicationState state, Guid fileId) => (await ProjectAsync(state.SchoolId, state.Id, fileId: fileId)).Projection;
-
-    /// <summary>What a publication sends out, or what it would with other eyes or with its changes out.</summary>
-    public async Task<(Projection Projection, School School)> ProjectAsync(Guid schoolId, Guid id, Func<Core.Events.Calendar, Audience>? audienceOf = null, Guid? fileId = null, bool isDraft = false)
-    {
-        var contents = await publications.ContentsAsync(schoolId, id, fileId, isDraft);
-        var school = await schools.GetAsync(schoolId);
-        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf), school);
-    }
 
     /// <summary>What its calendar files say of themselves.</summary>
     public FeedHead Head(Projection projection, School school, string key)

@@ -18,6 +18,11 @@ internal static class MailTexts
         ? ($"{school.ShortName} : votre nouvelle adresse", $"Bonjour {name},\n\nConfirmez ici que cette adresse est la vôtre :\n{link}\n\nLe lien vaut un jour. Si vous n’avez rien demandé, il n’y a rien à faire.\n")
         : ($"{school.ShortName}: your new address", $"Hello {name},\n\nConfirm here that this address is yours:\n{link}\n\nThe link holds for a day. If you did not ask for it, there is nothing to do.\n");
 
+    /// <summary>To an address that is somebody's already: whoever asked is told nothing of it.</summary>
+    public static (string Subject, string Body) TakenAddress(School school) => school.Language == "fr"
+        ? ($"{school.ShortName} : une adresse déjà connue", "Bonjour,\n\nQuelqu’un a voulu prendre cette adresse pour son compte, mais elle appartient déjà à un compte. Rien n’a changé. Si c’était vous, prenez une autre adresse.\n")
+        : ($"{school.ShortName}: this address is known already", "Hello,\n\nSomebody wanted to have this address for their account, but it belongs to an account already. Nothing was changed. If it was you, choose another address.\n");
+
     public static (string Subject, string Body) OldAddress(School school, string name, string email) => school.Language == "fr"
         ? ($"{school.ShortName} : changement d’adresse demandé", $"Bonjour {name},\n\nOn a demandé que vous vous connectiez à l’avenir avec {email}. Si ce n’est pas vous, changez votre mot de passe et prévenez l’administration de l’école.\n")
         : ($"{school.ShortName}: a change of address was asked for", $"Hello {name},\n\nSomebody asked that you sign in with {email} from now on. If it was not you, change your password and tell the school’s administrators.\n");

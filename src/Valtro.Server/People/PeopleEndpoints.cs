@@ -1,10 +1,8 @@
 using System.Security.Claims;
 using Microsoft.AspNetCore.Identity;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.People;
-using Valtro.Server.Api;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -65,20 +63,20 @@ internal static class PeopleEndpoints
         api.MapPut("/people/{id:guid}/role", async (Guid id, RoleInput input, ClaimsPrincipal user, Caller caller, Members members, IClock clock) =>
         {
             await caller.NeedAdministratorAsync();
-            await members.SetRoleAsync(id, input.Role, user.Author(clock));
+            await members.SetRoleAsync(id, input.Role, caller.Author());
             return TypedResults.NoContent();
         });
 
         api.MapDelete("/people/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Members members, IClock clock) =>
         {
             await caller.NeedAdministratorAsync();
-            await members.RemoveAsync(id, user.Author(clock));
+            await members.RemoveAsync(id, caller.Author());
             return TypedResults.NoContent();
         });
 
-        api.MapPost("/me/sign-out", async (HttpContext http, ClaimsPrincipal user, Members members) =>
+        api.MapPost("/me/sign-out", async (HttpContext http, Caller caller, Members members) =>
         {
-            await members.SignOutAsync(user.SchoolId(), user.PersonId(), SessionEndpoints.TokenHashOf(http));
+            await members.SignOutAsync(SessionEndpoints.TokenHashOf(http), caller.Author());
             return TypedResults.NoContent();
         });
 
@@ -92,20 +90,20 @@ internal static class PeopleEndpoints
         api.MapPost("/groups", async (GroupInput input, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
         {
             await caller.NeedAdministratorAsync();
-            var id = await groups.AddAsync(input.Name, input.PersonIds ?? [], user.Author(clock));
+            var id = await groups.AddAsync(input.Name, input.PersonIds ?? [], caller.Author());
             return (await groups.ListAsync(user.SchoolId())).Where(g => g.Id == id).Select(g => new GroupDto(g.Id, g.Name, g.PersonIds)).Single();
         });
 
         api.MapPut("/groups/{id:guid}", async (Guid id, GroupInput input, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
         {
             await caller.NeedAdministratorAsync();
-            return await groups.ChangeAsync(id, input.Name, input.PersonIds ?? [], user.Author(clock)) ? TypedResults.NoContent() : throw NoGroup();
+            return await groups.ChangeAsync(id, input.Name, input.PersonIds ?? [], caller.Author()) ? TypedResults.NoContent() : throw NoGroup();
         });
 
         api.MapDelete("/groups/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
         {
             await caller.NeedAdministratorAsync();
-            return await groups.RemoveAsync(id, user.Author(clock)) ? TypedResults.NoContent() : throw NoGroup();
+            return await groups.RemoveAsync(id, caller.Author()) ? TypedResults.NoContent() : throw NoGroup();
         });
     }
 
@@ -125,14 +123,14 @@ internal static class PeopleEndpoints
             if (input.PersonId is null == input.GroupId is null)
                 throw new InvalidInputException("no_such_person", "person", "Choose a person or a group.");
             await caller.NeedAsync(id, input.PersonId == user.PersonId() && input.Role is null ? CalendarRole.Reader : CalendarRole.Keeper);
-            await roles.SetAsync(id, input.PersonId, input.GroupId, input.Role, user.Author(clock));
+            await roles.SetAsync(id, input.PersonId, input.GroupId, input.Role, caller.Author());
             return (await roles.SharesAsync(user.SchoolId(), id)).Select(s => new ShareDto(s.PersonId, s.GroupId, s.Name, s.Role)).ToList();
         });
 
         api.MapPost("/calendars/{id:guid}/hand-over", async (Guid id, HandOverInput input, ClaimsPrincipal user, Caller caller, Roles roles, IClock clock) =>
         {
             await caller.NeedAsync(id, CalendarRole.Keeper);
-            await roles.HandOverAsync(id, input.PersonId, user.PersonId(), user.Author(clock));
+            await roles.HandOverAsync(id, input.PersonId, user.PersonId(), caller.Author());
             return (await roles.SharesAsync(user.SchoolId(), id)).Select(s => new ShareDto(s.PersonId, s.GroupId, s.Name, s.Role)).ToList();
         });
     }
@@ -143,17 +141,17 @@ internal static class PeopleEndpoints
         {
             await caller.NeedAdministratorAsync();
             var email = Email(input.Email);
-            var school = await schools.GetAsync(user.SchoolId());
+            var school = await caller.SchoolAsync();
             var (secret, hash) = Secrets.New();
             var (subject, body) = MailTexts.Invitation(school, user.FindFirstValue(PersonClaims.Name)!, $"{settings.Address}/join#{secret}");
-            var made = await invitations.AddAsync(email, input.Role, hash, subject, body, user.Author(clock));
+            var made = await invitations.AddAsync(email, input.Role, hash, subject, body, caller.Author());
             return new OpenInvitationDto(made.Id, made.Email, made.Role, made.ExpiresAt);
         });
 
         api.MapDelete("/invitations/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Invitations invitations) =>
         {
             await caller.NeedAdministratorAsync();
-            return await invitations.RemoveAsync(user.SchoolId(), id) ? TypedResults.NoContent() : throw NoInvitation();
+            return await invitations.RemoveAsync(id, caller.Author()) ? TypedResults.NoContent() : throw NoInvitation();
         });
 
         // The secret comes in the body: addresses stand in logs.

@@ -1,4 +1,5 @@
 using NodaTime;
+using Valtro.Core.Commands;
 using Valtro.Core.Proposals;
 using Valtro.Server.Events;
 
@@ -52,20 +53,7 @@ internal sealed record OfferInput(EventInput Event, string? Remark, int? Version
 /// <summary>A change of an event, and what is said to the keepers.</summary>
 internal sealed record OfferChangeInput(EditInput Edit, string? Remark);
 
-/// <summary>What is done to an event, or to one of its dates.</summary>
-internal enum ProposedStep
-{
-    Delete,
-    LeaveOut,
-    PutBack,
-    CallOff,
-    CallOn,
-    AddDate,
-    RemoveDate,
-    AsOthers,
-}
-
-internal sealed record OfferStepInput(ProposedStep Step, LocalDateTime? Date, int Version, string? Remark);
+internal sealed record OfferStepInput(DateStep Step, LocalDateTime? Date, int Version, string? Remark);
 
 /// <summary>What became of an offer: the event as far as it is there already, and the proposal as far as keepers are asked.</summary>
 internal sealed record OfferedDto(EventDto? Event, ProposalDto? Proposal);

@@ -2,9 +2,9 @@ using NodaTime;
 using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
-using Valtro.Server.Api;
 using Valtro.Server.Outlets;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Publications;
@@ -54,17 +54,17 @@ internal static class ProofEndpoints
     public static void MapProof(this IEndpointRouteBuilder publications)
     {
         // As it is out, or as it would be with the changes that wait.
-        publications.MapGet("/{id:guid}/proof", async (Guid id, bool? draft, Caller caller, Store.Publications store, OutletRenderer outlet, LinkChecks links, IClock clock) =>
+        publications.MapGet("/{id:guid}/proof", async (Guid id, bool? draft, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet, LinkChecks links, IClock clock) =>
         {
             var publication = await FindAsync(id, caller, store);
             var now = clock.GetCurrentInstant();
-            var (projection, school) = await outlet.ProjectAsync(caller.SchoolId, id, isDraft: draft == true);
+            var (projection, school) = await projections.OfAsync(caller.SchoolId, id, isDraft: draft == true);
             var texts = OutletTexts.For(projection.Publication.Language);
             var head = outlet.Head(projection, school, publication.Key);
             var today = now.InZone(school.Zone).Date;
             var feed = FeedWriter.Write(head, projection);
             var read = FeedReader.Compare(feed, projection, today);
-            var shown = projection.Shown.CountBy(e => e.Calendar.Id).ToDictionary();
+            var shown = projection.Events.CountBy(e => e.Calendar.Id).ToDictionary();
             var next = projection.In(new Core.Time.TimeWindow(today, today.PlusDays(Proof.WindowDays), school.Zone)).Take(NextDates).Select(d =>
             {
                 var e = OutletEvent.Of(d, projection, texts, publication.Key, now);
@@ -77,7 +77,7 @@ internal static class ProofEndpoints
             DifferencesDto? waiting = null;
             if (publication.Draft is not null)
             {
-                var (other, _) = await outlet.ProjectAsync(caller.SchoolId, id, isDraft: draft != true);
+                var (other, _) = await projections.OfAsync(caller.SchoolId, id, isDraft: draft != true);
                 var otherSent = Proof.Sent(outlet.Head(other, school, publication.Key), other);
                 waiting = DifferencesDto.Of(draft == true ? Proof.Differences(otherSent, sent) : Proof.Differences(sent, otherSent));
             }
@@ -114,13 +114,6 @@ internal static class ProofEndpoints
                 publication.ChangedAt,
                 publication.Revision);
         });
-    }
-
-    /// <summary>Keeps what goes out at the moment of publishing, to tell what has become different since.</summary>
-    public static async Task KeepSentAsync(Publication saved, Guid schoolId, Store.Publications store, OutletRenderer outlet)
-    {
-        var (projection, school) = await outlet.ProjectAsync(schoolId, saved.Id);
-        await store.KeepSentAsync(schoolId, saved.Id, Proof.Sent(outlet.Head(projection, school, saved.Key), projection));
     }
 
     private static async Task<Publication> FindAsync(Guid id, Caller caller, Store.Publications store)

@@ -1,14 +1,13 @@
-using System.Security.Claims;
 using System.Security.Cryptography;
 using System.Text.RegularExpressions;
 using NodaTime;
-using Valtro.Core;
 using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Server.Api;
 using Valtro.Server.Outlets;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Publications;
@@ -19,55 +18,55 @@ internal static partial class PublicationEndpoints
     {
         var publications = api.MapGroup("/publications");
 
-        publications.MapGet("", async (ClaimsPrincipal user, Caller caller, Store.Publications store, ServerSettings settings) =>
+        publications.MapGet("", async (Caller caller, Store.Publications store, ServerSettings settings) =>
         {
             var may = await caller.AccessAsync();
-            return (await store.ListAsync(user.SchoolId())).Where(p => Keeps(may, p)).Select(p => PublicationDto.Of(p, settings)).ToArray();
+            return (await store.ListAsync(caller.SchoolId)).Where(p => Keeps(may, p)).Select(p => PublicationDto.Of(p, settings)).ToArray();
         });
 
-        publications.MapPost("", async (PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+        publications.MapPost("", async (PublicationInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
         {
-            var author = user.Author(clock);
+            var author = caller.Author();
             var isHidden = string.IsNullOrEmpty(input.Key) && (input.Audience != Audience.Everyone || !input.IsOut);
             var publication = Publication.New(Guid.CreateVersion7(), isHidden ? RandomKey() : Key(input.Key), input.ToSettings(null), author.Now, input.IsOut);
             await NeedAsync(caller, publication);
-            return await SaveAsync(null, publication, "create", author, store, outlet, settings);
+            return await SaveAsync(null, publication, "create", author, store, proofs, settings);
         });
 
-        publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, input.Version, input.IsOut ? "change" : "draft", user, caller, store, outlet, settings, clock, (old, now) =>
+        publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
+            ChangeAsync(id, input.Version, input.IsOut ? "change" : "draft", caller, store, proofs, settings, (old, now) =>
                 old.Change(input.ToSettings(old.Draft ?? old.Settings), now, input.IsOut)));
 
         // What waited goes out, all of it at once.
-        publications.MapPost("/{id:guid}/publish", (Guid id, VersionInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, input.Version, "publish", user, caller, store, outlet, settings, clock, (old, now) => old.Publish(now)));
+        publications.MapPost("/{id:guid}/publish", (Guid id, VersionInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
+            ChangeAsync(id, input.Version, "publish", caller, store, proofs, settings, (old, now) => old.Publish(now)));
 
-        publications.MapPost("/{id:guid}/discard", (Guid id, VersionInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, input.Version, "discard", user, caller, store, outlet, settings, clock, (old, _) => old.Discard()));
+        publications.MapPost("/{id:guid}/discard", (Guid id, VersionInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
+            ChangeAsync(id, input.Version, "discard", caller, store, proofs, settings, (old, _) => old.Discard()));
 
         // The old link says that it is gone from then on; nobody else gets its name.
-        publications.MapPost("/{id:guid}/key", (Guid id, KeyInput input, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, input.Version, "replace link", user, caller, store, outlet, settings, clock, (old, _) =>
-                old with { Key = input.Key is null ? RandomKey() : Key(input.Key), Version = old.Version + 1 }));
+        publications.MapPost("/{id:guid}/key", (Guid id, KeyInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
+            ChangeAsync(id, input.Version, "replace link", caller, store, proofs, settings, (old, _) =>
+                (old with { Key = input.Key is null ? RandomKey() : Key(input.Key) }).After(old)));
 
         MapForMembers(publications);
 
-        publications.MapPost("/{id:guid}/duplicate", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
+        publications.MapPost("/{id:guid}/duplicate", async (Guid id, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
         {
-            var author = user.Author(clock);
+            var author = caller.Author();
             var original = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
             await NeedAsync(caller, original);
             var copy = Publication.New(Guid.CreateVersion7(), RandomKey(), original.Settings, author.Now, isOut: original.PublishedAt is not null) with { Draft = original.Draft };
-            return await SaveAsync(null, copy, "create", author, store, outlet, settings);
+            return await SaveAsync(null, copy, "create", author, store, proofs, settings);
         });
 
-        publications.MapPost("/{id:guid}/take-down", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, null, "take down", user, caller, store, outlet, settings, clock, (old, now) =>
-                old with { TakenDownAt = old.TakenDownAt ?? now, Version = old.Version + 1 }));
+        publications.MapPost("/{id:guid}/take-down", (Guid id, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
+            ChangeAsync(id, null, "take down", caller, store, proofs, settings, (old, now) =>
+                (old with { TakenDownAt = old.TakenDownAt ?? now }).After(old)));
 
-        publications.MapPost("/{id:guid}/put-up", (Guid id, ClaimsPrincipal user, Caller caller, Store.Publications store, OutletRenderer outlet, ServerSettings settings, IClock clock) =>
-            ChangeAsync(id, null, "put up", user, caller, store, outlet, settings, clock, (old, _) =>
-                old with { TakenDownAt = null, Version = old.Version + 1 }));
+        publications.MapPost("/{id:guid}/put-up", (Guid id, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
+            ChangeAsync(id, null, "put up", caller, store, proofs, settings, (old, _) =>
+                (old with { TakenDownAt = null }).After(old)));
 
         MapLooks(publications);
 
@@ -102,31 +101,31 @@ internal static partial class PublicationEndpoints
     {
         // The outlets through other eyes, or with the changes that are not out yet: for the keeper alone.
         var looks = publications.MapGroup("/{id:guid}/look").ExcludeFromDescription();
-        looks.MapGet("/page", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.Page, LookPath(id, look))));
+        looks.MapGet("/page", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.Page, LookPath(id, look))));
 
-        looks.MapGet("/embed", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.OfQuery(http.Request.Query), LookPath(id, look))));
+        looks.MapGet("/embed", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.OfQuery(http.Request.Query), LookPath(id, look))));
 
-        looks.MapGet("/events.json", (Guid id, string look, DayParameter from, DayParameter to, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => Task.FromResult(outlet.Events(projection, school, key, from, to))));
+        looks.MapGet("/events.json", (Guid id, string look, DayParameter from, DayParameter to, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => Task.FromResult(outlet.Events(projection, school, key, from, to))));
 
-        looks.MapGet("/feed.ics", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, outlet, (projection, school, key) => Task.FromResult(outlet.Feed(projection, school, key))));
+        looks.MapGet("/feed.ics", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
+            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => Task.FromResult(outlet.Feed(projection, school, key))));
     }
 
     private static string LookPath(Guid id, string look) => $"/api/publications/{id}/look/events.json?look={Uri.EscapeDataString(look)}&";
 
     private static async Task<IResult> LookAsync(
-        Guid id, string look, HttpContext http, Caller caller, Store.Publications store, OutletRenderer outlet, Func<Projection, School, string, Task<Rendered>> render)
+        Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, Func<Projection, School, string, Task<Rendered>> render)
     {
         var publication = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Publication();
         await NeedAsync(caller, publication);
         var isDraft = look == "draft";
         if (isDraft)
             await NeedAsync(caller, publication.WithDraft);
-        var eyes = isDraft ? null : await caller.EyesAsync(look);
-        var (projection, school) = await outlet.ProjectAsync(caller.SchoolId, id, eyes is null ? null : eyes.AudienceOf, isDraft: isDraft);
+        var eyes = isDraft ? null : await caller.AccessAsAsync(look);
+        var (projection, school) = await projections.OfAsync(caller.SchoolId, id, eyes is null ? null : eyes.AudienceOf, isDraft: isDraft);
         var rendered = await render(projection, school, publication.Key);
         // The studio shows it in a frame.
         http.Response.Headers.ContentSecurityPolicy = OutletPolicy.Of(rendered, "'self'");
@@ -162,30 +161,28 @@ internal static partial class PublicationEndpoints
         Guid id,
         int? version,
         string action,
-        ClaimsPrincipal user,
         Caller caller,
         Store.Publications store,
-        OutletRenderer outlet,
+        ProofKeeper proofs,
         ServerSettings settings,
-        IClock clock,
         Func<Publication, Instant, Publication> change)
     {
-        var author = user.Author(clock);
+        var author = caller.Author();
         var before = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
         await NeedAsync(caller, before);
         if (version is not null && version != before.Version)
             throw new StaleWriteException(before);
         var after = change(before, author.Now);
         await NeedAsync(caller, after);
-        return await SaveAsync(before, after, action, author, store, outlet, settings);
+        return await SaveAsync(before, after, action, author, store, proofs, settings);
     }
 
-    private static async Task<PublicationDto> SaveAsync(Publication? before, Publication after, string action, Author author, Store.Publications store, OutletRenderer outlet, ServerSettings settings)
+    private static async Task<PublicationDto> SaveAsync(Publication? before, Publication after, string action, Author author, Store.Publications store, ProofKeeper proofs, ServerSettings settings)
     {
         var saved = await store.SaveAsync(before, after, action, author);
         // What goes out from now on is what later differences are told from.
         if (after.PublishedAt is not null && (before?.PublishedAt is null || !ReferenceEquals(after.Settings, before.Settings)))
-            await ProofEndpoints.KeepSentAsync(saved, author.SchoolId, store, outlet);
+            await proofs.KeepSentAsync(author.SchoolId, saved.Id);
         return PublicationDto.Of(saved, settings);
     }
 }

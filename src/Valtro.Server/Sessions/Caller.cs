@@ -1,23 +1,13 @@
 using System.Security.Claims;
+using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Reach;
-using Valtro.Server.Api;
+using Valtro.Core.SchoolYears;
+using Valtro.Core.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Sessions;
-
-/// <summary>Somebody may not do something.</summary>
-/// <param name="message">What, for a person.</param>
-internal sealed class NotAllowedException(string message) : Exception(message)
-{
-    public static NotAllowedException Role(CalendarRole role) => new(role switch
-    {
-        CalendarRole.Keeper => "Only keepers of the calendar may do this. Ask one of them.",
-        CalendarRole.Editor => "Only editors of the calendar may do this. Ask one of its keepers.",
-        _ => "Only who has a part in the calendar may offer events to it. Ask one of its keepers.",
-    });
-}
 
 /// <summary>
 /// Who asks, for what is made once a request. Said by a step of its own: the framework's way to the request costs every
@@ -26,50 +16,76 @@ internal sealed class NotAllowedException(string message) : Exception(message)
 internal sealed class CurrentPerson
 {
     public ClaimsPrincipal User { get; set; } = new();
+
+    /// <summary>What the log says of the request; null where nothing is logged.</summary>
+    public LogEntry? Log { get; set; }
+
+    /// <summary>The request as one that may come again; null where it cannot.</summary>
+    public Repeatable? Request { get; set; }
+
+    /// <summary>Nobody waits for the answer any more.</summary>
+    public CancellationToken Aborted { get; set; }
 }
 
 /// <summary>
-/// Who asks, what they may do, and what they see. Every endpoint that reads or writes what belongs to a school takes both
-/// from here.
+/// Who asks, what they may do, and with what eyes they look. Every endpoint that reads or writes what belongs to a school takes
+/// it from here; what they need of the school is read once a request.
 /// </summary>
-internal sealed class Caller(CurrentPerson current, Roles roles, Store.Calendars calendars, Store.Lists lists)
+internal sealed class Caller(CurrentPerson current, SchoolStates states, Roles roles, IClock clock)
 {
-    private Task<Access>? access;
-    private Task<IReadOnlyDictionary<Guid, Calendar>>? known;
-    private Task<SchoolLists>? kept;
+    private Task<SchoolState>? state;
 
     public Guid SchoolId => current.User.SchoolId();
 
     public Guid PersonId => current.User.PersonId();
 
+    /// <summary>Nobody waits for the answer any more.</summary>
+    public CancellationToken Aborted => current.Aborted;
+
+    /// <summary>Who writes, with what the log says of it.</summary>
+    public Author Author() => new(SchoolId, PersonId, clock.GetCurrentInstant()) { Log = current.Log, Request = current.Request };
+
+    /// <summary>The school as they find it.</summary>
+    public Task<SchoolState> StateAsync() => state ??= states.GetAsync(SchoolId, PersonId, Aborted);
+
     /// <summary>What they may do.</summary>
-    public Task<Access> AccessAsync() => access ??= LoadAsync();
+    public async Task<Access> AccessAsync() => (await StateAsync()).Access ?? throw new NotAllowedException("You are no longer of this school.");
 
     /// <summary>The school's calendars that are not in the bin.</summary>
-    public Task<IReadOnlyDictionary<Guid, Calendar>> CalendarsAsync() => known ??= ListAsync();
+    public async Task<IReadOnlyDictionary<Guid, Calendar>> CalendarsAsync() => (await StateAsync()).Calendars;
+
+    /// <summary>The school's categories, places and limits.</summary>
+    public async Task<SchoolLists> ListsAsync() => (await StateAsync()).Lists;
+
+    /// <summary>The school's days.</summary>
+    public async Task<SchoolDays> DaysAsync() => (await StateAsync()).Days;
+
+    /// <summary>The school.</summary>
+    public async Task<School> SchoolAsync() => (await StateAsync()).School;
+
+    /// <summary>The day at the school.</summary>
+    public async Task<LocalDate> TodayAsync() => clock.GetCurrentInstant().InZone((await SchoolAsync()).Zone).Date;
+
+    /// <summary>With what eyes they look.</summary>
+    public async Task<Eyes> EyesAsync() => Eyes.Of(await AccessAsync(), await CalendarsAsync(), await ListsAsync(), PersonId);
 
     /// <exception cref="NotAllowedException">They do not administer the school.</exception>
     public async Task NeedAdministratorAsync()
     {
         if (!(await AccessAsync()).IsAdministrator)
-            throw new NotAllowedException("Only the school’s administrators may do this. Ask one of them.");
+            throw NotAllowedException.Administrator();
     }
 
     /// <exception cref="NotAllowedException">They have not this role on the calendar.</exception>
     /// <exception cref="NotFoundException">They do not see it at all.</exception>
     public async Task NeedAsync(Guid calendarId, CalendarRole role)
     {
-        var may = await AccessAsync();
-        if (may.Has(calendarId, role))
-        {
-            // An administrator keeps the calendars of this school, and no others.
-            if (!(await CalendarsAsync()).ContainsKey(calendarId) && await calendars.FindAsync(SchoolId, calendarId) is null)
-                throw NotFoundException.Calendar();
+        var (may, known) = (await AccessAsync(), await StateAsync());
+        // An administrator keeps the calendars of this school, and no others.
+        var isThere = known.Calendars.TryGetValue(calendarId, out var calendar) || known.Binned.Contains(calendarId);
+        if (isThere && may.Has(calendarId, role))
             return;
-        }
-        if ((await CalendarsAsync()).TryGetValue(calendarId, out var calendar) && may.Sees(calendar))
-            throw NotAllowedException.Role(role);
-        throw NotFoundException.Calendar();
+        throw calendar is not null && may.Sees(calendar) ? NotAllowedException.Role(role) : NotFoundException.Calendar();
     }
 
     /// <exception cref="NotAllowedException">They keep no calendar's events.</exception>
@@ -84,63 +100,31 @@ internal sealed class Caller(CurrentPerson current, Roles roles, Store.Calendars
     /// <exception cref="NotFoundException">They do not see it at all.</exception>
     public async Task NeedOfferAsync(Guid calendarId)
     {
-        var may = await AccessAsync();
-        if (!(await CalendarsAsync()).TryGetValue(calendarId, out var calendar) || !may.Sees(calendar))
-            throw NotFoundException.Calendar();
-        if (!may.MayOffer(calendar))
+        var calendar = await NeedSightAsync(calendarId);
+        if (!(await AccessAsync()).MayOffer(calendar))
             throw NotAllowedException.Role(CalendarRole.Proposer);
     }
 
     /// <exception cref="NotFoundException">They do not see the calendar.</exception>
-    public async Task NeedSightAsync(Guid calendarId)
-    {
-        if (!(await CalendarsAsync()).TryGetValue(calendarId, out var calendar) || !(await AccessAsync()).Sees(calendar))
-            throw NotFoundException.Calendar();
-    }
-
-    /// <summary>Whether they are of the team of a calendar the event stands in.</summary>
-    public async Task<bool> IsTeamOfAsync(Event e)
-    {
-        var may = await AccessAsync();
-        return e.CalendarIds.Any(c => may.RoleOn(c) is not null);
-    }
-
-    /// <exception cref="NotAllowedException">They may not make this change.</exception>
-    /// <exception cref="NotFoundException">They do not see the event at all.</exception>
-    public async Task NeedChangeAsync(Event? before, Event after)
-    {
-        var may = await AccessAsync();
-        if (may.MayChange(before, after))
-            return;
-        if (before is not null && await DetailOfAsync(before) < Detail.Headlines)
-            throw NotFoundException.Event();
-        throw NotAllowedException.Role(CalendarRole.Editor);
-    }
-
-    /// <summary>How much of an event they get.</summary>
-    public async Task<Detail> DetailOfAsync(Event e) => (await AccessAsync()).DetailOf(e, await CalendarsAsync(), await ListsAsync());
-
-    /// <summary>What they get of events.</summary>
-    public async Task<IReadOnlyList<(Event Event, Detail Detail)>> SeenAsync(IEnumerable<Event> events)
-    {
-        var (may, byId) = (await AccessAsync(), await CalendarsAsync());
-        return [.. may.Seen(events, byId, await ListsAsync(), PersonId)];
-    }
+    public async Task<Calendar> NeedSightAsync(Guid calendarId) =>
+        (await CalendarsAsync()).TryGetValue(calendarId, out var calendar) && (await AccessAsync()).Sees(calendar) ? calendar : throw NotFoundException.Calendar();
 
     /// <summary>
-    /// What somebody else sees of the calendars one keeps: an audience by its name, or a person by their identity.
+    /// The eyes of somebody else for the calendars one keeps, and what they may do there: an audience by its name, or a person
+    /// by their identity.
     /// </summary>
     /// <exception cref="NotFoundException">There is nobody of this name.</exception>
-    public async Task<(Access Access, IReadOnlyDictionary<Guid, Calendar> Calendars)> LookAsync(string look)
+    public async Task<(Eyes Eyes, Access Access, IReadOnlyDictionary<Guid, Calendar> Calendars)> LookAsync(string look)
     {
         var may = await AccessAsync();
         var own = (await CalendarsAsync()).Where(c => may.Has(c.Key, CalendarRole.Keeper)).ToDictionary();
-        return (await EyesAsync(look), own);
+        var other = await AccessAsAsync(look);
+        return (Eyes.Of(other, own, await ListsAsync(), PersonId), other, own);
     }
 
     /// <summary>The access of an audience by its name, or of a person by their identity.</summary>
     /// <exception cref="NotFoundException">There is nobody of this name.</exception>
-    public async Task<Access> EyesAsync(string look)
+    public async Task<Access> AccessAsAsync(string look)
     {
         Access? other = look switch
         {
@@ -151,12 +135,4 @@ internal sealed class Caller(CurrentPerson current, Roles roles, Store.Calendars
         };
         return other ?? throw new NotFoundException("no_such_person", "There is nobody of this name in the school any more.");
     }
-
-    // Asked for once a request, however many events are looked at.
-    private Task<SchoolLists> ListsAsync() => kept ??= lists.GetAsync(SchoolId);
-
-    private async Task<Access> LoadAsync() =>
-        await roles.AccessAsync(SchoolId, PersonId) ?? throw new NotAllowedException("You are no longer of this school.");
-
-    private async Task<IReadOnlyDictionary<Guid, Calendar>> ListAsync() => (await calendars.ListAsync(SchoolId)).ToDictionary(c => c.Id);
 }

@@ -59,7 +59,6 @@ internal static class PersonClaims
 
     public static Guid SchoolId(this ClaimsPrincipal user) => Guid.Parse(user.FindFirstValue(School)!);
 
-    public static Author Author(this ClaimsPrincipal user, IClock clock) => new(user.SchoolId(), user.PersonId(), clock.GetCurrentInstant());
 }
 
 /// <summary>Registration.</summary>

@@ -35,10 +35,10 @@ internal static class SessionEndpoints
         api.MapGet("/session", async (ClaimsPrincipal user, Caller caller, Schools schools, OwnSettings own, IClock clock) =>
         {
             var settings = await own.GetAsync();
-            var school = await schools.GetAsync(user.SchoolId());
+            var school = await caller.SchoolAsync();
             return new SessionDto(
                 new PersonDto(user.PersonId(), user.FindFirstValue(PersonClaims.Name)!, user.FindFirstValue(PersonClaims.Email)!, (await caller.AccessAsync()).School),
-                new SchoolDto(school.Id, school.Name, school.ShortName, school.Zone.Id, school.Language, clock.GetCurrentInstant().InZone(await own.ZoneAsync(school)).Date),
+                new SchoolDto(school.Id, school.Name, school.ShortName, school.Zone.Id, school.Language, clock.GetCurrentInstant().InZone(await own.ZoneAsync()).Date),
                 settings);
         });
 

@@ -1,11 +1,10 @@
-using System.Security.Claims;
 using System.Text.Json;
 using Microsoft.AspNetCore.Http.Json;
 using Microsoft.Extensions.Options;
-using NodaTime;
 using Valtro.Core.Events;
-using Valtro.Server.Api;
+using Valtro.Core.People;
 using Valtro.Server.Events;
+using Valtro.Server.Views;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -18,42 +17,66 @@ internal sealed record TemplateInput(string? Name, EventInput Event);
 
 internal static class TemplateEndpoints
 {
-    private const int MaxName = 100;
-
     public static void MapTemplates(this IEndpointRouteBuilder api)
     {
         var templates = api.MapGroup("/templates");
 
-        templates.MapGet("", async (ClaimsPrincipal user, Store.Templates store, IOptions<JsonOptions> json) =>
-            (await store.ListAsync(user.SchoolId()))
-                .Select(t => new TemplateDto(t.Id, t.Name, JsonSerializer.Deserialize<EventInput>(t.Event, json.Value.SerializerOptions)!))
-                .ToList());
+        // What is started from in a calendar that somebody may not read is not told to them, by no name.
+        templates.MapGet("", async (TemplateViews templates) => await templates.ListAsync());
 
-        templates.MapPost("", (TemplateInput input, ClaimsPrincipal user, Caller caller, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock) =>
-            SaveAsync(Guid.CreateVersion7(), input, user, caller, store, calendars, json, clock));
+        templates.MapPost("", (TemplateInput input, TemplateViews templates) => templates.SaveAsync(Guid.CreateVersion7(), null, input));
 
-        templates.MapPut("/{id:guid}", (Guid id, TemplateInput input, ClaimsPrincipal user, Caller caller, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock) =>
-            SaveAsync(id, input, user, caller, store, calendars, json, clock));
-
-        templates.MapDelete("/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Templates store) =>
+        templates.MapPut("/{id:guid}", async (Guid id, TemplateInput input, Caller caller, TemplateViews templates) =>
         {
             await caller.NeedEditorAsync();
-            return await store.RemoveAsync(user.SchoolId(), id) ? TypedResults.NoContent() : throw new NotFoundException("no_such_template", "There is no such template any more.");
+            return await templates.SaveAsync(id, await templates.NeedAsync(id), input);
+        });
+
+        templates.MapDelete("/{id:guid}", async (Guid id, Caller caller, TemplateViews templates, Store.Templates store) =>
+        {
+            await caller.NeedEditorAsync();
+            var template = await templates.NeedAsync(id);
+            return await store.RemoveAsync(id, template.Event.CalendarId, caller.Author()) ? TypedResults.NoContent() : throw TemplateViews.Missing();
         });
     }
+}
 
-    private static async Task<TemplateDto> SaveAsync(
-        Guid id, TemplateInput input, ClaimsPrincipal user, Caller caller, Store.Templates store, Store.Calendars calendars, IOptions<JsonOptions> json, IClock clock)
+/// <summary>Templates as the one who asks may know them.</summary>
+internal sealed class TemplateViews(Caller caller, EventViews views, Store.Templates store, IOptions<JsonOptions> json)
+{
+    private const int MaxName = 100;
+
+    public static NotFoundException Missing() => new("no_such_template", "There is no such template any more.");
+
+    public async Task<IReadOnlyList<TemplateDto>> ListAsync()
+    {
+        var told = new List<TemplateDto>();
+        foreach (var template in await store.ListAsync(caller.SchoolId))
+        {
+            var kept = JsonSerializer.Deserialize<EventInput>(template.Event, json.Value.SerializerOptions)!;
+            if (await views.TemplateAsync(kept) is { } view)
+                told.Add(new TemplateDto(template.Id, template.Name, kept with { Facts = FactsDto.Of(view.Facts, view.StandsIn.Skip(1)) }));
+        }
+        return told;
+    }
+
+    /// <exception cref="NotFoundException">There is none that they may know of.</exception>
+    public async Task<TemplateDto> NeedAsync(Guid id) => (await ListAsync()).FirstOrDefault(t => t.Id == id) ?? throw Missing();
+
+    /// <summary>Keeps a new template, or one that there is anew.</summary>
+    public async Task<TemplateDto> SaveAsync(Guid id, TemplateDto? before, TemplateInput input)
     {
         await caller.NeedEditorAsync();
         var name = Texts.Title(input.Name, "name", MaxName);
+        await caller.NeedAsync(input.Event.CalendarId, CalendarRole.Editor);
         // What is wrong is said now, not when somebody starts from it. Its calendar may go later; it is chosen then.
-        var draft = await EventEndpoints.DraftAsync(input.Event, null, user.SchoolId(), calendars);
-        var e = Event.Create(id, input.Event.CalendarId, draft with { Follows = null }, clock.GetCurrentInstant());
+        var facts = input.Event.Facts ?? new FactsDto();
         // Files belong to an event: a template has none.
-        var facts = FactsDto.Of(e.Facts with { Files = [], Picture = null });
-        var kept = input.Event with { Title = e.Title, Place = e.Place, Description = e.Description, Facts = facts, Version = null };
-        await store.SaveAsync(user.SchoolId(), new StoredTemplate(id, name, JsonSerializer.Serialize(kept, json.Value.SerializerOptions)), clock.GetCurrentInstant());
+        var view = await views.TypedAsync(input.Event with { Title = Texts.Title(input.Event.Title, "title", Event.MaxTitle), Follows = null, Facts = facts with { Files = null, Picture = null } }, null);
+        var kept = input.Event with { Title = view.Title, Place = view.Place, Description = view.Description, Facts = FactsDto.Of(view.Facts, view.StandsIn.Skip(1)), Version = null };
+        if (before is not null && before.Event.CalendarId != kept.CalendarId)
+            await caller.NeedAsync(before.Event.CalendarId, CalendarRole.Reader);
+        await store.SaveAsync(new StoredTemplate(id, name, JsonSerializer.Serialize(kept, json.Value.SerializerOptions)), kept.CalendarId, caller.Author());
         return new TemplateDto(id, name, kept);
     }
 }

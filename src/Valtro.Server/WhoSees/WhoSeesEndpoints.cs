@@ -21,7 +21,7 @@ internal static class WhoSeesEndpoints
         api.MapGet("/who-sees.csv", async (Caller caller, Overview overview, ClaimsPrincipal user, Schools schools) =>
         {
             var rows = await RowsAsync(caller, overview);
-            var school = await schools.GetAsync(user.SchoolId());
+            var school = await caller.SchoolAsync();
             return CsvTable.Of(
                 $"{school.ShortName} who sees what.csv",
                 ["calendar", "group", "members", "link holders", "everyone", "events", "narrowed", "drafts", "files", "roles", "publications"],

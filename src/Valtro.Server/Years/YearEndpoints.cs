@@ -1,14 +1,10 @@
-using System.Security.Claims;
 using NodaTime;
-using Valtro.Core;
-using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
-using Valtro.Server.Api;
 using Valtro.Server.Audit;
 using Valtro.Server.Board;
+using Valtro.Server.Commands;
 using Valtro.Server.Sessions;
-using Valtro.Store;
 
 namespace Valtro.Server.Years;
 
@@ -34,12 +30,14 @@ internal sealed record SchoolYearDto(
     bool LettersRestart,
     int Version)
 {
-    public static SchoolYearDto Of(SchoolYear y) => new(
+    /// <param name="y">The year.</param>
+    /// <param name="sees">Which calendars are told of; null for all.</param>
+    public static SchoolYearDto Of(SchoolYear y, Func<Guid, bool>? sees = null) => new(
         y.Id,
         y.First,
         y.Last,
         [.. y.Terms.Select(t => new TermDto(t.Name, t.First, t.Last))],
-        [.. y.Closures.Select(c => new ClosureDto(c.Name, c.First, c.Last, c.CalendarIds))],
+        [.. y.Closures.Where(c => c.IsForAll || sees is null || c.CalendarIds.Any(sees)).Select(c => new ClosureDto(c.Name, c.First, c.Last, [.. c.CalendarIds.Where(id => sees is null || sees(id))]))],
         [.. y.Week.InOrder()],
         y.CycleLength,
         y.CycleRestarts,
@@ -99,64 +97,50 @@ internal static class YearEndpoints
     {
         var years = api.MapGroup("/school-years");
 
-        years.MapGet("", async (ClaimsPrincipal user, SchoolYears store) =>
-            (await store.GetAsync(user.SchoolId())).Days.Years.Select(SchoolYearDto.Of).ToList());
+        // Closures of calendars that somebody does not see are not theirs to know.
+        years.MapGet("", async (Caller caller) =>
+        {
+            var eyes = await caller.EyesAsync();
+            return (await caller.DaysAsync()).Years.Select(y => SchoolYearDto.Of(y, eyes.Sees)).ToList();
+        });
 
         // Computes only: the days of a year as it is being typed, and which series it would change.
-        years.MapPost("/plan", async (SchoolYearInput input, Guid? id, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
+        years.MapPost("/plan", async (SchoolYearInput input, Guid? id, CommandHandler commands) =>
         {
-            await caller.NeedAdministratorAsync();
-            var yearId = id ?? Guid.Empty;
-            var year = input.ToYear(yearId, input.Version ?? 1);
-            var (days, series) = await store.PlanAsync(user.SchoolId(), yearId, year, clock.GetCurrentInstant());
+            var year = input.ToYear(id ?? Guid.Empty, input.Version ?? 1);
+            var (days, series) = await commands.TryYearAsync(year);
             var table = Enumerable.Range(0, Period.DaysBetween(year.First, year.Last) + 1)
-                .Select(i => BoardEndpoints.Day(days, year.First.PlusDays(i)))
+                .Select(i => BoardEndpoints.Day(days, year.First.PlusDays(i), _ => true))
                 .ToList();
-            return new YearPlanDto(table, [.. series.Where(e => e.Before.DeletedAt is null).Select(e => Affected(e.Before, e.After, days))]);
+            return new YearPlanDto(table, [.. series.Select(e => new AffectedDto(e.EventId, e.CalendarId, e.Title, e.Come, e.Gone))]);
         }).IsNotLogged();
 
-        years.MapPost("", async (SchoolYearInput input, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
+        years.MapPost("", async (SchoolYearInput input, Caller caller, CommandHandler commands) =>
         {
             await caller.NeedAdministratorAsync();
-            return await SaveAsync(null, input.ToYear(Guid.CreateVersion7(), 1), user.Author(clock), store);
+            var after = input.ToYear(Guid.CreateVersion7(), 1);
+            return await commands.HandleYearAsync(null, after, series => new SavedYearDto(SchoolYearDto.Of(after), series));
         });
 
-        years.MapPut("/{id:guid}", async (Guid id, SchoolYearInput input, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
+        years.MapPut("/{id:guid}", async (Guid id, SchoolYearInput input, Caller caller, CommandHandler commands) =>
         {
-            await caller.NeedAdministratorAsync();
-            var before = await FindAsync(id, input.Version, user.SchoolId(), store);
-            return await SaveAsync(before, input.ToYear(id, before.Version + 1), user.Author(clock), store);
+            var before = await FindAsync(id, input.Version, caller);
+            var after = input.ToYear(id, before.Version).After(before);
+            return await commands.HandleYearAsync(before, after, series => new SavedYearDto(SchoolYearDto.Of(after), series));
         });
 
-        years.MapDelete("/{id:guid}", async (Guid id, int version, ClaimsPrincipal user, Caller caller, SchoolYears store, IClock clock) =>
+        years.MapDelete("/{id:guid}", async (Guid id, int version, Caller caller, CommandHandler commands) =>
         {
-            await caller.NeedAdministratorAsync();
-            var before = await FindAsync(id, version, user.SchoolId(), store);
-            await store.SaveAsync(before, null, user.Author(clock));
+            var before = await FindAsync(id, version, caller);
+            await commands.HandleYearAsync(before, null, _ => (object?)null);
             return Results.NoContent();
         });
     }
 
-    private static async Task<SavedYearDto> SaveAsync(SchoolYear? before, SchoolYear after, Author author, SchoolYears store)
+    private static async Task<SchoolYear> FindAsync(Guid id, int? version, Caller caller)
     {
-        var series = await store.SaveAsync(before, after, author);
-        return new SavedYearDto(SchoolYearDto.Of(after), series.Count(e => e.DeletedAt is null));
-    }
-
-    private static async Task<SchoolYear> FindAsync(Guid id, int? version, Guid schoolId, SchoolYears store)
-    {
-        var year = (await store.GetAsync(schoolId)).Days.Years.FirstOrDefault(y => y.Id == id)
-            ?? throw new NotFoundException("no_such_school_year", "There is no such school year. It may have been removed.");
+        await caller.NeedAdministratorAsync();
+        var year = (await caller.DaysAsync()).Years.FirstOrDefault(y => y.Id == id) ?? throw NotFoundException.SchoolYear();
         return version is null || version == year.Version ? year : throw new StaleWriteException(year);
-    }
-
-    private static AffectedDto Affected(Event before, Event after, SchoolDays days)
-    {
-        // Beyond the years that are kept nothing comes or goes; a year that shrinks had dates a little beyond.
-        var from = LocalDateTime.Min(before.Timing.Start, after.Timing.Start).Date.PlusDays(-SchoolDayDates.MaxMove);
-        var to = (days.KnownUntil ?? from).PlusDays(SchoolYear.MaxDays);
-        var was = before.Dates.Between(from, to).ToHashSet();
-        var now = after.Dates.Between(from, to).ToHashSet();
-        return new AffectedDto(before.Id, before.CalendarId, before.Title, [.. now.Except(was).Order()], [.. was.Except(now).Order()]);
     }
 }

@@ -1,9 +1,9 @@
 using NodaTime;
 
-namespace Valtro.Server.Events;
+namespace Valtro.Server.Commands;
 
 /// <summary>Removes once a day what has been kept for its time: events in the bin, the log, proposals decided long ago, and contents that nobody has any more.</summary>
-internal sealed class BinKeeper(Store.Events events, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, IClock clock, ILogger<BinKeeper> log) : BackgroundService
+internal sealed class BinKeeper(Store.Connections db, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, Store.RepeatedRequests repeated, IClock clock, ILogger<BinKeeper> log) : BackgroundService
 {
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
@@ -12,9 +12,10 @@ internal sealed class BinKeeper(Store.Events events, Store.Proposals proposals, 
         {
             try
             {
-                var removed = await events.EmptyBinAsync(clock.GetCurrentInstant());
+                var removed = await Store.CommandWork.EmptyBinAsync(db, clock.GetCurrentInstant());
                 await proposals.RemoveOldAsync(clock.GetCurrentInstant());
                 await audit.RemoveOldAsync(clock.GetCurrentInstant());
+                await repeated.RemoveOldAsync(clock.GetCurrentInstant());
                 removed += await contents.RemoveLooseAsync(clock.GetCurrentInstant());
                 if (removed > 0)
                     log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);

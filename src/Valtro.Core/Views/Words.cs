@@ -1,0 +1,39 @@
+using System.Globalization;
+using System.Text;
+using Valtro.Core.Events;
+
+namespace Valtro.Core.Views;
+
+/// <summary>The words by which events are found.</summary>
+public static class Words
+{
+    /// <summary>Everything a person may remember of an event, folded.</summary>
+    public static string Of(Event e) => Of(e.Title, e.Place, e.Description, e.Facts, e.Changes);
+
+    /// <summary>Everything somebody who gets this may remember of it, folded.</summary>
+    public static string Of(EventView e) => Of(e.Title, e.Place, e.Description, e.Facts, e.Changes);
+
+    private static string Of(string? title, string? place, string? description, EventFacts facts, IEnumerable<EventChange> changes) => Fold(string.Join(
+        ' ',
+        [
+            title ?? "", facts.Subtitle, place ?? "", Plain(description),
+            .. facts.Tags.Select(t => "#" + t),
+            .. facts.Links.Select(l => l.Label),
+            .. facts.Files.Select(f => f.Name),
+            .. changes.SelectMany(c => new[] { c.Title ?? "", c.Place ?? "", Plain(c.Description) }),
+        ]));
+
+    /// <summary>Lower case, without accents, one blank between words.</summary>
+    public static string Fold(string text)
+    {
+        var folded = new StringBuilder(text.Length);
+        foreach (var c in text.Normalize(NormalizationForm.FormD))
+        {
+            if (CharUnicodeInfo.GetUnicodeCategory(c) != UnicodeCategory.NonSpacingMark)
+                folded.Append(char.IsWhiteSpace(c) ? ' ' : char.ToLowerInvariant(c));
+        }
+        return string.Join(' ', folded.ToString().Split(' ', StringSplitOptions.RemoveEmptyEntries));
+    }
+
+    private static string Plain(string? rich) => rich is null ? "" : RichText.Plain(rich);
+}

@@ -1,0 +1,70 @@
+using NodaTime;
+using Valtro.Core.Commands;
+using Valtro.Core.Events;
+using Valtro.Server.Calendars;
+using Valtro.Server.Commands;
+
+namespace Valtro.Server.Events;
+
+/// <summary>A date of an event.</summary>
+internal sealed record ChosenDateDto(Guid EventId, LocalDateTime Date);
+
+/// <summary>One change for many dates; what is not said stays.</summary>
+internal sealed record BulkInput(
+    IReadOnlyList<ChosenDateDto>? Dates,
+    int? MoveDays = null,
+    Guid? CalendarId = null,
+    string? Place = null,
+    bool SetsCategory = false,
+    Guid? CategoryId = null,
+    IReadOnlyList<string>? AddTags = null,
+    bool? IsDraft = null,
+    bool? IsOff = null,
+    bool Deletes = false,
+    bool SetsReach = false,
+    ReachDto? Reach = null)
+{
+    public const int MaxDates = 500;
+
+    public BulkAction ToAction() => new()
+    {
+        MoveDays = MoveDays,
+        CalendarId = CalendarId,
+        Place = Place,
+        SetsCategory = SetsCategory,
+        CategoryId = CategoryId,
+        AddTags = [.. (AddTags ?? []).Select(t => t ?? "")],
+        IsDraft = IsDraft,
+        IsOff = IsOff,
+        Deletes = Deletes,
+        SetsReach = SetsReach,
+        Reach = Reach?.ToTable(),
+    };
+}
+
+/// <summary>An event as it was before a change of many, and its version since.</summary>
+internal sealed record BulkChangedDto(EventDto State, int Version);
+
+internal sealed record BulkDto(IReadOnlyList<BulkChangedDto> Events);
+
+internal static class ChangeMany
+{
+    // Many at once: all of them or none, and one way back.
+    public static void MapChangeMany(this IEndpointRouteBuilder events) =>
+        events.MapPost("/bulk", (BulkInput input, CommandHandler commands) =>
+        {
+            if (input.Dates is null or { Count: 0 or > BulkInput.MaxDates })
+                throw new InvalidInputException("selection_size", "dates", $"Choose between 1 and {BulkInput.MaxDates} dates.");
+            var chosen = input.Dates.ToLookup(d => d.EventId, d => d.Date);
+            var action = input.ToAction();
+            return commands.HandleAsync(
+                CommandNeeds.Of([.. chosen.Select(g => g.Key)]),
+                state =>
+                {
+                    if (action.CalendarId is { } to)
+                        _ = state.Home(to);
+                    return new Together([.. chosen.Select(g => new ChangeDates(g.Key, [.. g.Distinct().Order()], action))]);
+                },
+                done => new BulkDto([.. done.Outcome.Steps.Select(s => new BulkChangedDto(EventDto.Of(done.State.Eyes.View(s.Before!)!), s.After.Version))]));
+        });
+}

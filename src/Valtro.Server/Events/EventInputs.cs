@@ -1,0 +1,51 @@
+using NodaTime;
+using Valtro.Core.Commands;
+using Valtro.Core.Events;
+
+namespace Valtro.Server.Events;
+
+/// <summary>An event as somebody says it.</summary>
+internal sealed record EventInput(
+    Guid CalendarId, string? Title, string? Place, string? Description, TimingDto Timing, RuleDto? Rule, int? Version, FollowsDto? Follows = null, FactsDto? Facts = null)
+{
+    /// <param name="state">What there is: a new event without a zone has its calendar's.</param>
+    /// <param name="before">The event it is of; null for a new one.</param>
+    public EventDraft ToDraft(CommandState state, Event? before = null)
+    {
+        var calendar = state.Home(CalendarId);
+        return new EventDraft(Title, Place, Description, Timing.ToTiming(before?.Timing.Zone ?? calendar.Zone), Rule?.ToRule(), Follows?.ToRule(), Facts?.ToFacts());
+    }
+}
+
+internal sealed record ChoiceInput(LocalDateTime Date, MisfitChoice Choice);
+
+/// <summary>An edit of an event: its fields, and for which of its dates they are meant.</summary>
+internal sealed record EditInput(
+    Guid CalendarId,
+    string? Title,
+    string? Place,
+    string? Description,
+    TimingDto Timing,
+    RuleDto? Rule,
+    int? Version,
+    FollowsDto? Follows = null,
+    FactsDto? Facts = null,
+    EditScope Scope = EditScope.EveryDate,
+    LocalDateTime? Date = null,
+    IReadOnlyList<ChoiceInput>? Choices = null)
+{
+    public EditEvent ToCommand(Guid id, CommandState state)
+    {
+        var before = state.Events.GetValueOrDefault(id);
+        var fields = new EventInput(CalendarId, Title, Place, Description, Timing, Rule, Version, Follows, Facts);
+        // Whether there is such an event for who asks is told before anything of its calendar.
+        if (before is null || (state.PersonId is not null && state.Eyes.View(before) is null))
+            throw Core.NotFoundException.Event();
+        // A calendar that is not chosen anew may lie in the bin with the event.
+        var draft = CalendarId == before.CalendarId && !state.Calendars.ContainsKey(CalendarId)
+            ? new EventDraft(Title, Place, Description, Timing.ToTiming(before.Timing.Zone ?? DateTimeZone.Utc), Rule?.ToRule(), Follows?.ToRule(), Facts?.ToFacts())
+            : fields.ToDraft(state, before);
+        return new EditEvent(
+            id, Version, new SeriesEdit(Scope, Date ?? before.Timing.Start, draft, CalendarId), (Choices ?? []).DistinctBy(c => c.Date).ToDictionary(c => c.Date, c => c.Choice));
+    }
+}

@@ -1,0 +1,69 @@
+using Microsoft.Extensions.Caching.Memory;
+using NodaTime;
+using Valtro.Core.Events;
+using Valtro.Core.Publishing;
+using Valtro.Core.Reach;
+using Valtro.Store;
+
+namespace Valtro.Server.Views;
+
+/// <summary>
+/// The one way out, for who is not signed in: what publications send out. For the outlets one projection is made a revision and
+/// day, and feeds every form; keepers see theirs as of now.
+/// </summary>
+internal sealed class Projections(Store.Publications publications, Schools schools, IClock clock) : IDisposable
+{
+    // Events of projections that are kept: what is asked for often is rendered from them a dozen times, the rest comes again.
+    private const int MaxKeptEvents = 20_000;
+
+    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MaxKeptEvents });
+    private readonly Dictionary<object, Task<(Projection, School)>> making = [];
+    private readonly Lock gate = new();
+
+    /// <summary>What a publication sends out, or what it would with other eyes or with its changes out.</summary>
+    /// <param name="schoolId">The school.</param>
+    /// <param name="id">The publication.</param>
+    /// <param name="audienceOf">As whom each calendar is looked at; null for the publication's audience.</param>
+    /// <param name="isDraft">Whether with the changes that are not out yet.</param>
+    public async Task<(Projection Projection, School School)> OfAsync(Guid schoolId, Guid id, Func<Calendar, Audience>? audienceOf = null, bool isDraft = false)
+    {
+        var contents = await publications.ContentsAsync(schoolId, id, isDraft);
+        var school = await schools.GetAsync(schoolId);
+        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf), school);
+    }
+
+    /// <summary>What a publication sends out in a state, from memory where that is known.</summary>
+    public Task<(Projection Projection, School School)> OfAsync(PublicationState state)
+    {
+        object key = (state.Id, state.Revision);
+        lock (gate)
+        {
+            if (cache.TryGetValue(key, out (Projection Projection, School School) known) && !(known.Projection.ValidUntil <= clock.GetCurrentInstant()))
+                return Task.FromResult(known);
+            if (!making.TryGetValue(key, out var running))
+                making[key] = running = MakeAsync(key, state);
+            return running;
+        }
+    }
+
+    public void Dispose() => cache.Dispose();
+
+    private async Task<(Projection, School)> MakeAsync(object key, PublicationState state)
+    {
+        // Leaves the lock before any work is done.
+        await Task.Yield();
+        try
+        {
+            var made = await OfAsync(state.SchoolId, state.Id);
+            // What was read may be younger than the state it was asked for: then it is that of another revision.
+            if (made.Projection.Publication.Revision == state.Revision)
+                cache.Set(key, made, new MemoryCacheEntryOptions { Size = 1 + made.Projection.Events.Count });
+            return made;
+        }
+        finally
+        {
+            lock (gate)
+                making.Remove(key);
+        }
+    }
+}

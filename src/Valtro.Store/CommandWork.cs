@@ -1,0 +1,222 @@
+using Dapper;
+using NodaTime;
+using Valtro.Core;
+using Valtro.Core.Commands;
+using Valtro.Core.Events;
+using Valtro.Core.People;
+using Valtro.Core.Publishing;
+using Valtro.Core.SchoolYears;
+using Valtro.Core.Views;
+
+namespace Valtro.Store;
+
+/// <summary>
+/// A command's work in the database: what it is applied to is loaded and held, what it does is saved with all that goes
+/// along, on one connection in one transaction. Nothing else writes an event. For the server's command handler alone.
+/// </summary>
+public sealed class CommandWork : IAsyncDisposable
+{
+    private readonly WriteTransaction write;
+    private readonly DateTimeZone zone;
+
+    private CommandWork(WriteTransaction write, DateTimeZone zone, CommandState state)
+    {
+        (this.write, this.zone, State) = (write, zone, state);
+    }
+
+    /// <summary>What the command is applied to. Events and proposals of it are held: nobody else changes them meanwhile.</summary>
+    public CommandState State { get; private set; }
+
+    /// <summary>The identity of the change, by which it can be taken back.</summary>
+    public Guid ChangeId => write.ChangeId;
+
+    /// <summary>Begins.</summary>
+    /// <param name="db">The way to the tables.</param>
+    /// <param name="author">Who gives the command.</param>
+    /// <param name="needs">What it is applied to.</param>
+    /// <param name="holdsSchool">Whether more than events is written: nobody else of the school writes meanwhile.</param>
+    /// <param name="cancellation">Gives up.</param>
+    /// <exception cref="NotAllowedException">They are no longer of the school.</exception>
+    public static async Task<CommandWork> BeginAsync(Connections db, Author author, CommandNeeds needs, bool holdsSchool = false, CancellationToken cancellation = default)
+    {
+        var write = await WriteTransaction.BeginAsync(db, author, cancellation: cancellation);
+        try
+        {
+            if (holdsSchool)
+                await write.HoldSchoolAsync();
+            return await LoadAsync(write, needs, cancellation);
+        }
+        catch
+        {
+            await write.DisposeAsync();
+            throw;
+        }
+    }
+
+    /// <summary>Removes for good what has lain in the bin for its time. Nobody but the team knew of it any more.</summary>
+    /// <returns>How many events that were.</returns>
+    public static Task<int> EmptyBinAsync(Connections db, Instant now) => new Events(db).EmptyBinAsync(now);
+
+    /// <summary>Loads more, as what a step that is taken back was about.</summary>
+    public async Task LoadAsync(CommandNeeds needs, CancellationToken cancellation = default)
+    {
+        var more = await LoadAsync(write, needs, cancellation);
+        State = more.State;
+    }
+
+    /// <summary>Saves what a command does.</summary>
+    /// <param name="outcome">What it does.</param>
+    /// <param name="action">What it is called in the history.</param>
+    /// <param name="cancellation">Gives up.</param>
+    /// <exception cref="StaleWriteException">Somebody else has changed one of the events.</exception>
+    /// <exception cref="InvalidInputException"><c>no_such_file</c>, <c>too_many_proposals</c>.</exception>
+    public async Task SaveAsync(CommandOutcome outcome, string action, CancellationToken cancellation = default)
+    {
+        var author = write.Author;
+        if (outcome.Steps.Count > 0)
+        {
+            var rows = EventColumns.RowsOf(outcome.Steps.Select(s => s.After), author.SchoolId);
+            var made = outcome.Steps.Where(s => s.Before is null).Select(s => s.After.Id).ToArray();
+            var kept = await write.Connection.ExecuteAsync(new CommandDefinition(
+                $"""
+                insert into event ({EventColumns.Inserted})
+                select {EventColumns.Inserted} from jsonb_populate_recordset(null::event, @rows::jsonb) where id = any(@made);
+                update event e set ({EventColumns.Written}) = (select {Of("r", EventColumns.Written)})
+                from jsonb_populate_recordset(null::event, @rows::jsonb) r
+                where e.id = r.id and e.school_id = @SchoolId and e.id <> all(@made) and e.version < r.version
+                """,
+                new { author.SchoolId, rows, made },
+                cancellationToken: cancellation));
+            if (kept != outcome.Steps.Count)
+                throw new StaleWriteException(outcome.Steps[0].After.Id);
+            await Contents.TieAsync(write.Connection, author.SchoolId, author.PersonId, [.. outcome.Steps.Select(s => s.After)]);
+            foreach (var (before, after) in outcome.Steps)
+                write.Record("event", after.Id, action, before is null ? null : StoredEvent.Write(before), StoredEvent.Write(after));
+            await TellAsync(outcome.Steps, cancellation);
+        }
+        if (outcome.Gone.Count > 0)
+            await Proposals.RemoveAsync(write, outcome.Gone);
+        if (outcome.Proposal is { } proposal)
+            await Proposals.KeepAsync(write, outcome.ProposalBefore, proposal, action);
+    }
+
+    /// <summary>Keeps a school year, or gives one up; the days of <see cref="State"/> are those from then on.</summary>
+    /// <exception cref="InvalidInputException"><c>school_years_overlap</c>.</exception>
+    /// <exception cref="StaleWriteException">The stored version is no longer <paramref name="before"/>'s.</exception>
+    public async Task KeepYearAsync(SchoolYear? before, SchoolYear? after, string action)
+    {
+        Plan(before, after);
+        await SchoolYears.SaveAsync(write, before, after, action);
+    }
+
+    /// <summary>As <see cref="KeepYearAsync"/>, without keeping anything: to see what it would do.</summary>
+    public void Plan(SchoolYear? before, SchoolYear? after)
+    {
+        var id = (after ?? before)!.Id;
+        var stored = State.Days.Years.FirstOrDefault(y => y.Id == id);
+        if (before is not null && stored?.Version != before.Version)
+            throw new StaleWriteException(stored ?? before);
+        State = State with { Days = SchoolYears.With(State.Days, id, after) };
+    }
+
+    /// <summary>Finds a step to take back, or to do again: see <see cref="Steps.FindAsync"/>. What is done then is no step of its own.</summary>
+    public async Task<Step?> TakeStepAsync(bool isRedo, Guid? id, Instant since)
+    {
+        write.IsNoStep();
+        if (await Steps.FindAsync(write, isRedo, id, since) is not { } step)
+            return null;
+        await Steps.MarkAsync(write, step.Id, isRedo);
+        return isRedo ? step.Turned : step;
+    }
+
+    /// <summary>The calendar as it is now, in the bin or not.</summary>
+    public Task<Calendar?> CalendarAsync(Guid id) => Calendars.FindAsync(write.Connection, write.Author.SchoolId, id);
+
+    /// <summary>Keeps a calendar.</summary>
+    public Task KeepAsync(Calendar before, Calendar after, string action) => Calendars.SaveAsync(write, before, after, action);
+
+    /// <summary>Keeps the lists.</summary>
+    public Task KeepAsync(SchoolLists after, string action) => Lists.SaveAsync(write, after, action);
+
+    /// <summary>The publication as it is now.</summary>
+    public Task<Publication?> PublicationAsync(Guid id) => Publications.FindAsync(write.Connection, write.Author.SchoolId, id);
+
+    /// <summary>Keeps a publication; gives one up that never was out when there is none after.</summary>
+    public async Task KeepAsync(Publication? before, Publication? after, string action)
+    {
+        if (after is null)
+            await Publications.RemoveAsync(write, before!, action);
+        else
+            await Publications.SaveAsync(write, before, after, action);
+    }
+
+    /// <summary>Keeps it all, and lets others know.</summary>
+    public Task CommitAsync(CancellationToken cancellation = default) => write.CommitAsync(cancellation);
+
+    public ValueTask DisposeAsync() => write.DisposeAsync();
+
+    /// <summary>Which publications send out something else by what became of events, and whom it concerns.</summary>
+    internal async Task TellAsync(IReadOnlyList<EventStep> steps, CancellationToken cancellation)
+    {
+        Guid[] standing = [.. steps.SelectMany(s => (s.Before?.CalendarIds ?? []).Concat(s.After.CalendarIds)).Distinct()];
+        var pairs = steps.Select(s => (s.Before, (Event?)s.After)).ToList();
+        var publications = await Publications.ShowingAsync(write.Connection, write.Author.SchoolId, standing, cancellation);
+        write.Touch(publications.Where(p => Outgoing.IsAltered(p, zone, State.Calendars, State.Lists, pairs, write.Author.Now)).Select(p => p.Id));
+        // Members without a role hear of it only where what they get of it differs.
+        var members = Eyes.Of(Access.Nobody, State.Calendars, State.Lists, write.Author.SchoolId);
+        if (pairs.Any(p => (p.Before is null ? null : members.View(p.Before)) != members.View(p.Item2!)))
+            write.ConcernsMembers();
+        write.Concerns(standing);
+    }
+
+    private static string Of(string row, string columns) => string.Join(", ", columns.Split(", ").Select(c => $"{row}.{c}"));
+
+    private static async Task<CommandWork> LoadAsync(WriteTransaction write, CommandNeeds needs, CancellationToken cancellation)
+    {
+        var author = write.Author;
+        // The school comes first, then proposals, then events by their identities: who writes at once waits in one order. What
+        // decides of events (years, calendars, lists, publications) is not changed meanwhile.
+        var proposals = needs.Proposals.Count > 0 || needs.ChangesOf is not null;
+        var sql =
+            $"""
+            select zone from school where id = @SchoolId for share;
+            {SchoolYears.Selected}
+            {Calendars.SelectedAll}
+            {Lists.Selected}
+            {Roles.Selected}
+            {(proposals ? Proposals.SelectedFor : "")}
+            select {EventColumns.Selected} from event
+            where school_id = @SchoolId and (id = any(@events)
+                {(proposals ? "or id in (select event_id from proposal where school_id = @SchoolId and id = any(@proposals)) or id in (select (a->>'id')::uuid from proposal, jsonb_array_elements(added) a where school_id = @SchoolId and id = any(@proposals))" : "")}
+                {(needs.Following ? "or follows is not null" : "")})
+            order by id for update
+            """;
+        using var result = await write.Connection.QueryMultipleAsync(new CommandDefinition(
+            sql,
+            new { author.SchoolId, author.PersonId, events = needs.Events.ToArray(), proposals = needs.Proposals.ToArray(), needs.ChangesOf },
+            cancellationToken: cancellation));
+        var zone = Core.Time.Zones.Get(await result.ReadSingleOrDefaultAsync<string>() ?? throw new InvalidOperationException("There is no such school."));
+        var years = await SchoolYears.ReadAsync(result);
+        var (calendars, binned) = await Calendars.ReadAsync(result);
+        var lists = await Lists.ReadAsync(result);
+        var access = await Roles.ReadAsync(result);
+        if (access is null && author.PersonId is not null)
+            throw new NotAllowedException("You are no longer of this school.");
+        var known = proposals ? await Proposals.ReadAsync(result) : [];
+        var events = (await result.ReadAsync<EventColumns>()).Select(r => r.ToEvent()).ToDictionary(e => e.Id);
+        access ??= Access.Nobody;
+        return new CommandWork(write, zone, new CommandState
+        {
+            Now = author.Now,
+            PersonId = author.PersonId,
+            Access = access,
+            Eyes = Eyes.Of(access, calendars, lists, author.PersonId ?? Guid.Empty),
+            Calendars = calendars,
+            Binned = binned,
+            Lists = lists,
+            Days = years.Days,
+            Events = events,
+            Proposals = known,
+        });
+    }
+}
