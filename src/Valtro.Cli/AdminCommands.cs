@@ -48,7 +48,7 @@ internal static class AdminCommands
     {
         await using var db = Connect(options, migrate: false);
         var person = await new People(db).FindByEmailAsync(email) ?? throw new InvalidInputException("no_such_person", "email", "Nobody has this address.");
-        output.WriteLine(await new Accounts(db).TurnFactorOffAsync(person.SchoolId, person.Id) ? $"{person.Name} signs in with the password alone now." : $"{person.Name} had no second factor.");
+        output.WriteLine(await new Accounts(db).TurnFactorOffAsync(person.Id, new Author(person.SchoolId, null, SystemClock.Instance.GetCurrentInstant())) ? $"{person.Name} signs in with the password alone now." : $"{person.Name} had no second factor.");
     }
 
     /// <summary>Lists who is of which school.</summary>

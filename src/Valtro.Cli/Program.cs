@@ -54,6 +54,11 @@ try
             return 0;
     }
 }
+catch (NewerDatabaseException error)
+{
+    Console.Error.WriteLine(error.Message);
+    return 3;
+}
 catch (InvalidInputException error)
 {
     Console.Error.WriteLine(error.Message);

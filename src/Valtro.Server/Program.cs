@@ -158,7 +158,16 @@ app.MapWorkspace();
 
 if (!isRead)
 {
-    Database.Migrate(settings.Database);
+    try
+    {
+        Database.Migrate(settings.Database);
+    }
+    catch (NewerDatabaseException error)
+    {
+        app.Logger.LogCritical("{Message}", error.Message);
+        Environment.ExitCode = 3;
+        return;
+    }
     if (settings.FillDemo)
         await app.Services.GetRequiredService<DemoFiller>().FillWhenEmptyAsync();
     else if (!await app.Services.GetRequiredService<Schools>().AnyAsync())

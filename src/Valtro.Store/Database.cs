@@ -7,6 +7,11 @@ using NpgsqlTypes;
 
 namespace Valtro.Store;
 
+/// <summary>The database was changed by a newer program than this one.</summary>
+/// <param name="script">The newest of its changes.</param>
+public sealed class NewerDatabaseException(string script) : Exception(
+    $"This database was changed by a newer version of Valtro ({script}). This server is too old for it: nothing was read and nothing was written. Start the newer version, or restore a backup from before the upgrade.");
+
 /// <summary>The way to the database: connections that speak NodaTime, and the migrations.</summary>
 public static class Database
 {
@@ -39,12 +44,14 @@ public static class Database
     }
 
     /// <summary>Brings the schema up to date; several instances may call it at once.</summary>
+    /// <exception cref="NewerDatabaseException">It is newer than this program.</exception>
     public static void Migrate(string connectionString)
     {
         // The lock belongs to the connection, so it must not go back to a pool.
         using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false }.ConnectionString);
         connection.Open();
         connection.Execute("select pg_advisory_lock(@MigrationLock)", new { MigrationLock });
+        NeedNoNewer(connection);
         var result = DeployChanges.To.PostgresqlDatabase(connectionString)
             .WithScriptsEmbeddedInAssembly(typeof(Database).Assembly)
             .WithTransactionPerScript()
@@ -55,6 +62,17 @@ public static class Database
         if (!result.Successful)
             throw new InvalidOperationException($"The migration {result.ErrorScript?.Name} failed.", result.Error);
         Grant(connection);
+    }
+
+    // What a newer program has changed an older one would read and write wrongly.
+    private static void NeedNoNewer(NpgsqlConnection connection)
+    {
+        if (!connection.ExecuteScalar<bool>("select to_regclass('schemaversions') is not null"))
+            return;
+        var own = typeof(Database).Assembly.GetManifestResourceNames().Where(n => n.EndsWith(".sql", StringComparison.Ordinal)).ToHashSet();
+        var newer = connection.Query<string>("select scriptname from schemaversions order by schemaversionsid").Where(n => !own.Contains(n)).ToList();
+        if (newer.Count > 0)
+            throw new NewerDatabaseException(newer[^1]);
     }
 
     // Each time: a backup holds no rights, and tables come with later migrations.

@@ -200,7 +200,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
         }
         if (Author.Log is { IsWritten: false } entry)
         {
-            parameters.AddDynamicParams(new { logId = Guid.CreateVersion7(), logAction = entry.Action, logAbout = entry.AboutId ?? recorded.Select(r => (Guid?)r.EntityId).FirstOrDefault(), logAddress = entry.Address });
+            parameters.AddDynamicParams(new { logId = Guid.CreateVersion7(), logAction = entry.Action, logAbout = entry.AboutId, logAddress = entry.Address });
             sql.Add("insert into audit (id, school_id, person_id, at, action, about_id, address) values (@logId, @SchoolId, @PersonId, @Now, @logAction, @logAbout, @logAddress)");
         }
         // Two revisions never share a second, because Last-Modified knows no smaller step (RFC 9110, 8.8.2). In order of their

@@ -1,8 +1,10 @@
 using Valtro.Core.Events;
+using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
+using Valtro.Core.Views;
 
 namespace Valtro.Core.Tests;
 
@@ -38,6 +40,10 @@ internal static class Sample
         Core.Publishing.Publication.New(Guid.NewGuid(), "lantern", Settings(calendars), Now);
 
     public static PublicationSettings Settings(params Calendar[] calendars) => new() { Title = "What is on", CalendarIds = [.. calendars.Select(c => c.Id)] };
+
+    /// <summary>An event as somebody gets it who sees all of every calendar it stands in.</summary>
+    public static EventView Seen(this Event e, SchoolLists? lists = null) =>
+        Eyes.Of(new Access(SchoolRole.Administrator, new Dictionary<Guid, CalendarRole>()), e.CalendarIds.ToDictionary(id => id, id => Calendar() with { Id = id }), lists ?? SchoolLists.Empty, Guid.Empty).View(e)!;
 
     public static string Code(Func<object?> act) => Assert.Throws<InvalidInputException>(act).Code;
 

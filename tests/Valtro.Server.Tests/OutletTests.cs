@@ -186,15 +186,30 @@ public sealed class OutletTests(ServerFixture fixture) : IClassFixture<ServerFix
     }
 
     [Fact]
-    public async Task A_deleted_event_leaves_pages_at_once_and_goes_out_cancelled_for_thirty_days()
+    public async Task A_deleted_event_is_gone_from_every_form_at_once_and_comes_back_as_it_was()
     {
         var (client, _, e, _) = await PublishedAsync("deleted");
+        var before = await server.Visitor().GetStringAsync("/p/deleted/feed.ics");
         await client.DeleteAsync($"/api/events/{e.Text("id")}?version=1");
-        Assert.DoesNotContain("Splice night", await server.Visitor().GetStringAsync("/p/deleted"));
-        Assert.Contains("STATUS:CANCELLED", await server.Visitor().GetStringAsync("/p/deleted/feed.ics"));
-        server.Clock.Now += Duration.FromDays(30);
-        Assert.DoesNotContain("BEGIN:VEVENT", await server.Visitor().GetStringAsync("/p/deleted/feed.ics"));
-        server.Clock.Now -= Duration.FromDays(30);
+        foreach (var form in new[] { "", "/feed.ics", "/feed.json", "/atom.xml", "/dates.json", "/dates.csv", "/busy.ifb", "/events.json?from=2026-11-01&to=2026-12-01" })
+        {
+            var said = await server.Visitor().GetStringAsync("/p/deleted" + form);
+            Assert.DoesNotContain("Splice night", said);
+            Assert.DoesNotContain(e.Text("id"), said);
+            Assert.DoesNotContain("CANCELLED", said);
+        }
+        await client.PostAsync($"/api/events/{e.Text("id")}/restore", new { });
+        Assert.Equal(before, await server.Visitor().GetStringAsync("/p/deleted/feed.ics"));
+    }
+
+    [Fact]
+    public async Task What_was_deleted_while_its_calendar_was_closed_never_comes_out()
+    {
+        var (client, calendar, e, _) = await PublishedAsync("deleted-closed");
+        var closed = await client.OpenAsync(calendar, "nothing");
+        await client.DeleteAsync($"/api/events/{e.Text("id")}?version=1");
+        await client.OpenAsync(closed);
+        Assert.DoesNotContain("BEGIN:VEVENT", await server.Visitor().GetStringAsync("/p/deleted-closed/feed.ics"));
     }
 
     [Fact]

@@ -119,7 +119,8 @@ public sealed class PeopleTests(ServerFixture fixture) : IClassFixture<ServerFix
         Assert.Null(await SeenAsync());
         Assert.DoesNotContain(await BoardAsync(tomas, "calendars"), c => c!.Text("id") == calendar.Text("id"));
         await tomas.PutAsJsonAsync(path, Body(calendar, "x", version: 1)).ProblemAsync(404, "no_such_event");
-        await tomas.PostAsJsonAsync("/api/events", Body(calendar, "x")).ProblemAsync(403, "not_allowed");
+        // Nor that there is such a calendar.
+        await tomas.PostAsJsonAsync("/api/events", Body(calendar, "x")).ProblemAsync(404, "no_such_calendar");
         await tomas.PostAsJsonAsync("/api/line", new { calendarId = calendar.Text("id"), day = "2045-03-03", text = "x", language = "en" }).ProblemAsync(404, "no_such_calendar");
     }
 

@@ -32,7 +32,7 @@ const mySession = async () => {
 export const App = () => {
   const { t } = useTexts();
   const queries = useQueryClient();
-  const undoOlder = useCallback(() => api.undoOwn().then(() => queries.invalidateQueries()), [queries]);
+  const refresh = useCallback(() => queries.invalidateQueries(), [queries]);
   const { pathname } = useLocation();
   const session = useQuery({ queryKey: ['session'], queryFn: mySession, staleTime: 60_000 });
 
@@ -54,7 +54,7 @@ export const App = () => {
     );
   }
   return (
-    <UndoProvider undoOlder={undoOlder}>
+    <UndoProvider refresh={refresh}>
       <Live />
       <TopBar session={session.data} />
       <Routes>

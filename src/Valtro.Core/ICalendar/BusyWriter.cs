@@ -19,11 +19,11 @@ public static class BusyWriter
         var window = new TimeWindow(from, from.PlusDays(DaysAhead), projection.Zone);
         var (start, end) = (Zones.ToInstant(window.From.AtMidnight(), projection.Zone), Zones.ToInstant(window.To.AtMidnight(), projection.Zone));
         var lines = new ContentLines();
-        lines.Raw("BEGIN", "VCALENDAR");
+        lines.Begin("VCALENDAR");
         lines.Raw("VERSION", "2.0");
         lines.Raw("PRODID", "-//Valtro//Valtro//EN");
         lines.Raw("METHOD", "PUBLISH");
-        lines.Raw("BEGIN", "VFREEBUSY");
+        lines.Begin("VFREEBUSY");
         lines.Text("UID", $"busy-{projection.Publication.Id:D}");
         lines.Raw("DTSTAMP", ContentLines.Utc(Instant.Max(projection.ChangedAt, start)));
         lines.Raw("DTSTART", ContentLines.Utc(start));
@@ -31,8 +31,8 @@ public static class BusyWriter
         lines.Raw("URL", head.PageUrl);
         foreach (var (busyFrom, busyTo) in Taken(projection, window))
             lines.Raw("FREEBUSY", "FBTYPE", "BUSY", $"{ContentLines.Utc(Instant.Max(busyFrom, start))}/{ContentLines.Utc(Instant.Min(busyTo, end))}");
-        lines.Raw("END", "VFREEBUSY");
-        lines.Raw("END", "VCALENDAR");
+        lines.End("VFREEBUSY");
+        lines.End("VCALENDAR");
         return lines.Finish();
     }
 

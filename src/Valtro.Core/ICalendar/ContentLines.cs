@@ -9,7 +9,7 @@ namespace Valtro.Core.ICalendar;
 /// Content lines in UTF-8: CRLF, folded at 75 octets and never inside a character (RFC 5545, 3.1), text escaped
 /// (3.3.11), parameter values encoded (RFC 6868).
 /// </summary>
-internal sealed class ContentLines(int capacity = 32 * 1024)
+internal sealed class ContentLines(int capacity = 32 * 1024) : CalendarSink
 {
     private const int MaxOctets = 75;
 
@@ -20,8 +20,7 @@ internal sealed class ContentLines(int capacity = 32 * 1024)
     private byte[] output = ArrayPool<byte>.Shared.Rent(capacity);
     private int written;
 
-    /// <summary>All that was written. Nothing can be written after it.</summary>
-    public byte[] Finish()
+    public override byte[] Finish()
     {
         var all = output.AsSpan(0, written).ToArray();
         ArrayPool<byte>.Shared.Return(output);
@@ -71,26 +70,25 @@ internal sealed class ContentLines(int capacity = 32 * 1024)
         return seconds % 60 == 0 ? text : text + (seconds % 60).ToString("00", CultureInfo.InvariantCulture);
     }
 
-    /// <summary>Writes a property whose value needs no escaping.</summary>
-    public void Raw(string name, string value)
+    public override void Begin(string component) => Property("BEGIN", [], component);
+
+    public override void End(string component) => Property("END", [], component);
+
+    public override void Values(string name, (string Name, string Value)? parameter, IReadOnlyList<string> values)
     {
-        line.Clear().Append(name).Append(':').Append(value);
+        Head(name, parameter is { } p ? [p] : []);
+        for (var i = 0; i < values.Count; i++)
+        {
+            if (i > 0)
+                line.Append(',');
+            line.Append(values[i]);
+        }
         Flush();
     }
 
-    /// <summary>Writes a property with one parameter and a value that needs no escaping.</summary>
-    public void Raw(string name, string parameter, string parameterValue, string value)
+    public override void Texts(string name, IReadOnlyList<string> values)
     {
-        line.Clear().Append(name).Append(';').Append(parameter).Append('=');
-        AppendParameter(parameterValue);
-        line.Append(':').Append(value);
-        Flush();
-    }
-
-    /// <summary>Writes a property with several text values (RFC 5545, 3.1.1).</summary>
-    public void Texts(string name, IReadOnlyList<string> values)
-    {
-        line.Clear().Append(name).Append(':');
+        Head(name, []);
         for (var i = 0; i < values.Count; i++)
         {
             if (i > 0)
@@ -100,51 +98,29 @@ internal sealed class ContentLines(int capacity = 32 * 1024)
         Flush();
     }
 
-    /// <summary>Writes where to take part by video (RFC 7986, 5.11).</summary>
-    public void Conference(string address, string label)
+    protected override void Property(string name, ReadOnlySpan<(string Name, string Value)> parameters, string value)
     {
-        line.Clear().Append("CONFERENCE;VALUE=URI;FEATURE=VIDEO");
-        if (label.Length > 0)
+        Head(name, parameters);
+        line.Append(value);
+        Flush();
+    }
+
+    protected override void Text(string name, ReadOnlySpan<(string Name, string Value)> parameters, string value)
+    {
+        Head(name, parameters);
+        AppendText(value);
+        Flush();
+    }
+
+    private void Head(string name, ReadOnlySpan<(string Name, string Value)> parameters)
+    {
+        line.Clear().Append(name);
+        foreach (var (parameter, value) in parameters)
         {
-            line.Append(";LABEL=");
-            AppendParameter(label);
+            line.Append(';').Append(parameter).Append('=');
+            AppendParameter(value);
         }
-        line.Append(':').Append(address);
-        Flush();
-    }
-
-    /// <summary>Writes a file that belongs to an event (RFC 5545, 3.8.1.1; its name and size as RFC 8607, 4, has them).</summary>
-    public void Attachment(string address, string name, string mediaType, long size)
-    {
-        line.Clear().Append("ATTACH;FMTTYPE=").Append(mediaType).Append(";FILENAME=");
-        AppendParameter(name);
-        line.Append(";SIZE=").Append(size.ToString(CultureInfo.InvariantCulture)).Append(':').Append(address);
-        Flush();
-    }
-
-    /// <summary>Writes an event's picture (RFC 7986, 5.10).</summary>
-    public void Image(string address)
-    {
-        line.Clear().Append("IMAGE;VALUE=URI;DISPLAY=BADGE;FMTTYPE=image/jpeg:").Append(address);
-        Flush();
-    }
-
-    /// <summary>Writes a property with one parameter and a text value.</summary>
-    public void Text(string name, string parameter, string parameterValue, string value)
-    {
-        line.Clear().Append(name).Append(';').Append(parameter).Append('=');
-        AppendParameter(parameterValue);
         line.Append(':');
-        AppendText(value);
-        Flush();
-    }
-
-    /// <summary>Writes a property with a text value.</summary>
-    public void Text(string name, string value)
-    {
-        line.Clear().Append(name).Append(':');
-        AppendText(value);
-        Flush();
     }
 
     private void AppendText(string value)

@@ -41,7 +41,13 @@ public static class FeedWriter
     public static byte[] Write(FeedHead head, Projection projection)
     {
         var lines = new ContentLines(1024 * (4 + projection.Events.Count));
-        lines.Raw("BEGIN", "VCALENDAR");
+        Write(lines, head, projection);
+        return lines.Finish();
+    }
+
+    internal static void Write(CalendarSink lines, FeedHead head, Projection projection)
+    {
+        lines.Begin("VCALENDAR");
         lines.Raw("VERSION", "2.0");
         lines.Raw("PRODID", "-//Valtro//Valtro//EN");
         lines.Raw("CALSCALE", "GREGORIAN");
@@ -76,8 +82,7 @@ public static class FeedWriter
         foreach (var e in projection.Events)
             WriteEvent(lines, e, head);
 
-        lines.Raw("END", "VCALENDAR");
-        return lines.Finish();
+        lines.End("VCALENDAR");
     }
 
     /// <summary>Writes an event alone, without the calendar around it: the bytes by which two states of it are told apart.</summary>
@@ -117,7 +122,7 @@ public static class FeedWriter
         return earliest;
     }
 
-    private static void WriteEvent(ContentLines lines, EventView e, FeedHead head)
+    private static void WriteEvent(CalendarSink lines, EventView e, FeedHead head)
     {
         // What differs on the one date of a one-time event is the event itself.
         var only = e.Rule is null && e.Extras.IsEmpty && e.Changes.Length > 0 && e.Changes[0].Date == e.Timing.Start ? e.Changes[0] : null;
@@ -153,9 +158,9 @@ public static class FeedWriter
         }
     }
 
-    private static void Begin(ContentLines lines, EventView e)
+    private static void Begin(CalendarSink lines, EventView e)
     {
-        lines.Raw("BEGIN", "VEVENT");
+        lines.Begin("VEVENT");
         lines.Text("UID", e.Uid);
         // Without METHOD, DTSTAMP is the event's last revision (RFC 5545, 3.8.7.2): the bytes rest while it does.
         lines.Raw("DTSTAMP", ContentLines.Utc(e.ChangedAt));
@@ -164,7 +169,7 @@ public static class FeedWriter
         lines.Raw("SEQUENCE", e.Sequence.ToString());
     }
 
-    private static void Span(ContentLines lines, EventTiming timing)
+    private static void Span(CalendarSink lines, EventTiming timing)
     {
         Moment(lines, "DTSTART", timing, [timing.Start]);
         // An event without length has no DTEND (RFC 5545, 3.6.1).
@@ -172,7 +177,7 @@ public static class FeedWriter
             Moment(lines, "DTEND", timing, [timing.End]);
     }
 
-    private static void End(ContentLines lines, EventView e, EventChange? change, FeedHead head)
+    private static void End(CalendarSink lines, EventView e, EventChange? change, FeedHead head)
     {
         bool Has(FeedField field) => !head.Choices.LeftOut.Contains(field);
         var title = change?.Title ?? e.Title;
@@ -204,13 +209,13 @@ public static class FeedWriter
             lines.Raw("TRANSP", "TRANSPARENT");
         if (Has(FeedField.Reminders) && e.Facts.Reminder is { } minutes && change is not { IsCalledOff: true })
         {
-            lines.Raw("BEGIN", "VALARM");
+            lines.Begin("VALARM");
             lines.Raw("ACTION", "DISPLAY");
             lines.Text("DESCRIPTION", change?.Title ?? e.Title ?? head.BusyTitle);
             lines.Raw("TRIGGER", minutes == 0 ? "PT0S" : $"-PT{minutes}M");
-            lines.Raw("END", "VALARM");
+            lines.End("VALARM");
         }
-        lines.Raw("END", "VEVENT");
+        lines.End("VEVENT");
     }
 
     /// <summary>The line under the title, the description and the links, as a reader who shows text alone gets them.</summary>
@@ -228,7 +233,7 @@ public static class FeedWriter
         return string.Join("\n\n", parts);
     }
 
-    private static void Moment(ContentLines lines, string name, EventTiming timing, ReadOnlySpan<LocalDateTime> times)
+    private static void Moment(CalendarSink lines, string name, EventTiming timing, ReadOnlySpan<LocalDateTime> times)
     {
         var values = new string[times.Length];
         for (var i = 0; i < times.Length; i++)
@@ -240,13 +245,12 @@ public static class FeedWriter
                 _ => ContentLines.Local(times[i]),
             };
         }
-        var value = values.Length == 1 ? values[0] : string.Join(',', values);
         if (timing.Kind == TimeKind.AllDay)
-            lines.Raw(name, "VALUE", "DATE", value);
+            lines.Values(name, ("VALUE", "DATE"), values);
         else if (timing.Kind == TimeKind.Zoned && !IsUtc(timing.Zone!))
-            lines.Raw(name, "TZID", timing.Zone!.Id, value);
+            lines.Values(name, ("TZID", timing.Zone!.Id), values);
         else
-            lines.Raw(name, value);
+            lines.Values(name, null, values);
     }
 
     private static bool IsUtc(DateTimeZone zone) => zone.Id is "UTC" or "Etc/UTC";

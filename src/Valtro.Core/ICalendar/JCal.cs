@@ -1,20 +1,30 @@
 using System.Buffers;
 using System.Globalization;
-using System.Text;
 using System.Text.Json;
-using System.Text.RegularExpressions;
+using Valtro.Core.Publishing;
 
 namespace Valtro.Core.ICalendar;
 
-/// <summary>
-/// The same calendar as JSON (jCal, RFC 7265). It is made from the iCalendar text, so that the two never say different
-/// things.
-/// </summary>
-public static partial class JCal
+/// <summary>A calendar as JSON (jCal, RFC 7265): the other sink of what a feed says, so that the two never say different things.</summary>
+public static class JCal
 {
     /// <summary>The media type (RFC 7265, 6).</summary>
     public const string ContentType = "application/calendar+json";
 
+    /// <summary>Writes what goes out as jCal.</summary>
+    /// <param name="head">What it says of itself.</param>
+    /// <param name="projection">What goes out.</param>
+    public static byte[] Write(FeedHead head, Projection projection)
+    {
+        using var lines = new JsonCalendar();
+        FeedWriter.Write(lines, head, projection);
+        return lines.Finish();
+    }
+}
+
+/// <summary>Components as arrays of their name, their properties and their components (RFC 7265, 3).</summary>
+internal sealed class JsonCalendar : CalendarSink, IDisposable
+{
     // Values whose default type is not text (RFC 5545, 3.8; RFC 7986, 5).
     private static readonly Dictionary<string, string> Types = new(StringComparer.Ordinal)
     {
@@ -41,59 +51,64 @@ public static partial class JCal
         ["FREEBUSY"] = "period",
     };
 
-    private static readonly HashSet<string> Several = ["CATEGORIES", "RDATE", "EXDATE", "FREEBUSY"];
     private static readonly HashSet<string> RuleNumbers = ["INTERVAL", "COUNT", "BYSECOND", "BYMINUTE", "BYHOUR", "BYMONTHDAY", "BYYEARDAY", "BYWEEKNO", "BYMONTH", "BYSETPOS"];
 
-    /// <summary>Turns an iCalendar file of ours into jCal.</summary>
-    /// <param name="calendar">The file, in UTF-8.</param>
-    public static byte[] Of(ReadOnlySpan<byte> calendar)
+    private readonly ArrayBufferWriter<byte> output = new(64 * 1024);
+    private readonly Utf8JsonWriter json;
+
+    // Of each open component whether its own components have begun.
+    private readonly Stack<bool> open = [];
+
+    public JsonCalendar()
     {
-        var lines = Encoding.UTF8.GetString(calendar).Replace("\r\n ", "", StringComparison.Ordinal).Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
-        var output = new ArrayBufferWriter<byte>(calendar.Length * 2);
-        using (var json = new Utf8JsonWriter(output, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }))
-        {
-            var at = 0;
-            Component(json, lines, ref at);
-        }
+        json = new Utf8JsonWriter(output, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping });
+    }
+
+    public override void Begin(string component)
+    {
+        if (open.Count > 0)
+            CloseProperties();
+        open.Push(false);
+        json.WriteStartArray();
+        json.WriteStringValue(component.ToLowerInvariant());
+        json.WriteStartArray();
+    }
+
+    public override void End(string component)
+    {
+        CloseProperties();
+        open.Pop();
+        json.WriteEndArray();
+        json.WriteEndArray();
+    }
+
+    public override void Values(string name, (string Name, string Value)? parameter, IReadOnlyList<string> values)
+    {
+        var type = Head(name, parameter is { } p ? [p] : []);
+        foreach (var value in values)
+            Value(type, value);
+        json.WriteEndArray();
+    }
+
+    public override void Texts(string name, IReadOnlyList<string> values)
+    {
+        Head(name, []);
+        foreach (var value in values)
+            json.WriteStringValue(Printable(value));
+        json.WriteEndArray();
+    }
+
+    public override byte[] Finish()
+    {
+        json.Flush();
         return output.WrittenSpan.ToArray();
     }
 
-    private static void Component(Utf8JsonWriter json, string[] lines, ref int at)
-    {
-        json.WriteStartArray();
-        json.WriteStringValue(lines[at++]["BEGIN:".Length..].ToLowerInvariant());
-        json.WriteStartArray();
-        while (!lines[at].StartsWith("BEGIN:", StringComparison.Ordinal) && !lines[at].StartsWith("END:", StringComparison.Ordinal))
-            Property(json, lines[at++]);
-        json.WriteEndArray();
-        json.WriteStartArray();
-        while (lines[at].StartsWith("BEGIN:", StringComparison.Ordinal))
-            Component(json, lines, ref at);
-        at++;
-        json.WriteEndArray();
-        json.WriteEndArray();
-    }
+    public void Dispose() => json.Dispose();
 
-    private static void Property(Utf8JsonWriter json, string line)
+    protected override void Property(string name, ReadOnlySpan<(string Name, string Value)> parameters, string value)
     {
-        var head = Head().Match(line);
-        var name = head.Groups[1].Value;
-        var value = line[head.Length..];
-        var type = Types.GetValueOrDefault(name, name.StartsWith("X-", StringComparison.Ordinal) ? "unknown" : "text");
-        json.WriteStartArray();
-        json.WriteStringValue(name.ToLowerInvariant());
-        json.WriteStartObject();
-        foreach (Match parameter in Parameter().Matches(head.Groups[2].Value))
-        {
-            var given = parameter.Groups[2].Success ? parameter.Groups[2].Value : parameter.Groups[3].Value;
-            given = given.Replace("^n", "\n", StringComparison.Ordinal).Replace("^'", "\"", StringComparison.Ordinal).Replace("^^", "^", StringComparison.Ordinal);
-            if (parameter.Groups[1].Value == "VALUE")
-                type = given.ToLowerInvariant();
-            else
-                json.WriteString(parameter.Groups[1].Value.ToLowerInvariant(), given);
-        }
-        json.WriteEndObject();
-        json.WriteStringValue(type);
+        var type = Head(name, parameters);
         if (name == "GEO")
         {
             // One value of two parts is an array of its own (RFC 7265, 3.4.1.2).
@@ -102,19 +117,53 @@ public static partial class JCal
                 json.WriteNumberValue(decimal.Parse(part, CultureInfo.InvariantCulture));
             json.WriteEndArray();
         }
-        else if (Several.Contains(name))
-        {
-            foreach (var part in Comma().Split(value))
-                Value(json, type, part);
-        }
         else
         {
-            Value(json, type, value);
+            Value(type, value);
         }
         json.WriteEndArray();
     }
 
-    private static void Value(Utf8JsonWriter json, string type, string value)
+    protected override void Text(string name, ReadOnlySpan<(string Name, string Value)> parameters, string value)
+    {
+        Head(name, parameters);
+        json.WriteStringValue(Printable(value));
+        json.WriteEndArray();
+    }
+
+    // The beginning of a property: its name, its parameters, its type.
+    private string Head(string name, ReadOnlySpan<(string Name, string Value)> parameters)
+    {
+        var type = Types.GetValueOrDefault(name, "text");
+        json.WriteStartArray();
+        json.WriteStringValue(name.ToLowerInvariant());
+        json.WriteStartObject();
+        foreach (var (parameter, value) in parameters)
+        {
+            if (parameter == "VALUE")
+                type = value.ToLowerInvariant();
+            else
+                json.WriteString(parameter.ToLowerInvariant(), value);
+        }
+        json.WriteEndObject();
+        json.WriteStringValue(type);
+        return type;
+    }
+
+    private void CloseProperties()
+    {
+        if (open.Peek())
+            return;
+        open.Pop();
+        open.Push(true);
+        json.WriteEndArray();
+        json.WriteStartArray();
+    }
+
+    // The same characters as in lines: those that control nothing are left out there too.
+    private static string Printable(string text) => text.Any(c => char.IsControl(c) && c is not ('\n' or '\t')) ? string.Concat(text.Where(c => !char.IsControl(c) || c is '\n' or '\t')) : text;
+
+    private void Value(string type, string value)
     {
         switch (type)
         {
@@ -136,11 +185,7 @@ public static partial class JCal
                 json.WriteStringValue(value.Length == 7 ? $"{value[..3]}:{value[3..5]}:{value[5..]}" : $"{value[..3]}:{value[3..]}");
                 break;
             case "recur":
-                Rule(json, value);
-                break;
-            // What is of no known type stays as it is written (RFC 7265, 5.1), by the default case.
-            case "text":
-                json.WriteStringValue(Escape().Replace(value, m => m.Value is @"\n" or @"\N" ? "\n" : m.Value[1..]));
+                Rule(value);
                 break;
             default:
                 json.WriteStringValue(value);
@@ -148,7 +193,7 @@ public static partial class JCal
         }
     }
 
-    private static void Rule(Utf8JsonWriter json, string value)
+    private void Rule(string value)
     {
         json.WriteStartObject();
         foreach (var part in value.Split(';'))
@@ -176,16 +221,4 @@ public static partial class JCal
         var date = $"{value[..4]}-{value[4..6]}-{value[6..8]}";
         return value.Length == 8 ? date : $"{date}T{value[9..11]}:{value[11..13]}:{value[13..15]}{value[15..]}";
     }
-
-    [GeneratedRegex("""^([A-Z0-9-]+)((?:;[A-Z0-9-]+=(?:"[^"]*"|[^";:,]*))*):""")]
-    private static partial Regex Head();
-
-    [GeneratedRegex("""([A-Z0-9-]+)=(?:"([^"]*)"|([^";:,]*))""")]
-    private static partial Regex Parameter();
-
-    [GeneratedRegex(@"(?<!\\),")]
-    private static partial Regex Comma();
-
-    [GeneratedRegex(@"\\[\\;,nN]")]
-    private static partial Regex Escape();
 }

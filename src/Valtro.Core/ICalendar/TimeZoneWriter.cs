@@ -14,9 +14,9 @@ internal static class TimeZoneWriter
     private const int YearsAhead = 40;
 
     /// <summary>Writes the component, valid from a local time on.</summary>
-    public static void Write(ContentLines lines, DateTimeZone zone, LocalDateTime from)
+    public static void Write(CalendarSink lines, DateTimeZone zone, LocalDateTime from)
     {
-        lines.Raw("BEGIN", "VTIMEZONE");
+        lines.Begin("VTIMEZONE");
         lines.Raw("TZID", zone.Id);
         var lastYear = from.Year + YearsAhead;
         // A day earlier, so that the first event is covered whatever the offset.
@@ -34,7 +34,7 @@ internal static class TimeZoneWriter
         }
         foreach (var group in changes.GroupBy(c => c.Kind))
             WriteRuns(lines, [.. group], lastYear);
-        lines.Raw("END", "VTIMEZONE");
+        lines.End("VTIMEZONE");
     }
 
     private static Change First(DateTimeZone zone, ZoneInterval interval)
@@ -51,7 +51,7 @@ internal static class TimeZoneWriter
             interval.Savings != Offset.Zero);
     }
 
-    private static void WriteRuns(ContentLines lines, List<Change> changes, int lastYear)
+    private static void WriteRuns(CalendarSink lines, List<Change> changes, int lastYear)
     {
         for (var start = 0; start < changes.Count;)
         {
@@ -81,19 +81,19 @@ internal static class TimeZoneWriter
         }
     }
 
-    private static void WriteObservance(ContentLines lines, Change change, string? rule, List<Change> others)
+    private static void WriteObservance(CalendarSink lines, Change change, string? rule, List<Change> others)
     {
         var kind = change.IsDaylight ? "DAYLIGHT" : "STANDARD";
-        lines.Raw("BEGIN", kind);
+        lines.Begin(kind);
         lines.Raw("DTSTART", ContentLines.Local(change.Local));
         if (rule is not null)
             lines.Raw("RRULE", rule);
         if (others.Count > 0)
-            lines.Raw("RDATE", string.Join(',', others.Select(o => ContentLines.Local(o.Local))));
+            lines.Values("RDATE", null, [.. others.Select(o => ContentLines.Local(o.Local))]);
         lines.Raw("TZOFFSETFROM", ContentLines.Offset(change.From));
         lines.Raw("TZOFFSETTO", ContentLines.Offset(change.To));
         lines.Text("TZNAME", change.Name);
-        lines.Raw("END", kind);
+        lines.End(kind);
     }
 
     private sealed record Change(Instant At, LocalDateTime Local, Offset From, Offset To, string Name, bool IsDaylight)

@@ -25,9 +25,8 @@ public sealed record ProposalView(ProposalHead Proposal, EventView? Before, Even
     /// <param name="may">What the viewer may do.</param>
     /// <param name="eyes">With what eyes they look.</param>
     /// <param name="personId">Who they are.</param>
-    /// <param name="now">The moment.</param>
     /// <param name="days">The school's days.</param>
-    public static ProposalView Of(Proposal p, Event? current, Access may, Eyes eyes, Guid personId, Instant now, SchoolDays days)
+    public static ProposalView Of(Proposal p, Event? current, Access may, Eyes eyes, Guid personId, SchoolDays days)
     {
         var head = new ProposalHead(p, [.. p.Asks.Where(a => eyes.Sees(a.CalendarId))]);
         var detail = current is null ? Detail.Nothing : eyes.View(current)?.Detail ?? Detail.Nothing;
@@ -38,7 +37,8 @@ public sealed record ProposalView(ProposalHead Proposal, EventView? Before, Even
             return new ProposalView(head, null, eyes.Own(OwnWords(p, current, detail)), null, false, []);
         var mayRead = isOffer || detail >= Detail.Everything;
         var isOpen = p.Asks.Any(a => a.Kind == AskKind.Contents && a.IsUndecided);
-        var merged = mayRead ? p.AsProposed(current, now, days) : null;
+        // As of when it was last changed: asked for later it says the same.
+        var merged = mayRead ? p.AsProposed(current, p.ChangedAt, days) : null;
         var shown = isOpen ? merged : null;
         var before = p.Base is null ? null : shown is null ? (isAsked || detail >= Detail.Everything ? p.Base : null) : current;
         return new ProposalView(

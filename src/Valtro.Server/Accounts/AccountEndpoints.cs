@@ -103,8 +103,11 @@ internal static class AccountEndpoints
             var email = PeopleEndpoints.Email(input.Email);
             var (secret, hash) = Secrets.New();
             var school = await caller.SchoolAsync();
-            // Whether an address is somebody's already, here or at another school, is told to whoever reads its mail alone.
-            var isTaken = await people.FindByEmailAsync(email) is not null;
+            var owner = await people.FindByEmailAsync(email);
+            if (owner?.SchoolId == person.SchoolId)
+                throw new InvalidInputException("email_taken", "email", "Somebody has signed up with this address.");
+            // Whether it is somebody's at another school is told to whoever reads its mail alone.
+            var isTaken = owner is not null;
             await accounts.WishEmailAsync(
                 person,
                 email,

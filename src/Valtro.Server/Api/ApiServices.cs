@@ -13,7 +13,8 @@ internal static class ApiServices
     public static void AddApi(this IServiceCollection services)
     {
         services.ConfigureHttpJsonOptions(options => Configure(options.SerializerOptions));
-        services.AddProblemDetails();
+        // An answer says the same whenever it is asked for: what a request is traced by stands in the log.
+        services.AddProblemDetails(options => options.CustomizeProblemDetails = context => context.ProblemDetails.Extensions.Remove("traceId"));
         services.AddExceptionHandler<ProblemHandler>();
         // A body that cannot be read is answered in the same form in every environment.
         services.Configure<RouteHandlerOptions>(options => options.ThrowOnBadRequest = true);

@@ -81,7 +81,7 @@ internal sealed class OutletRenderer(
 
     /// <summary>The calendar file as JSON (RFC 7265).</summary>
     public Rendered JCalendar(Projection projection, School school, string key) =>
-        Make(JCal.Of(FeedWriter.Write(Head(projection, school, key), projection)), JCal.ContentType, projection);
+        Make(JCal.Write(Head(projection, school, key), projection), JCal.ContentType, projection);
 
     /// <summary>The dates to come for readers of news (RFC 4287).</summary>
     public Rendered Atom(Projection projection, School school, string key)

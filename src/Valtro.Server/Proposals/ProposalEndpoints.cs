@@ -78,6 +78,6 @@ internal static class ProposalEndpoints
     private static ProposalView Viewed(Done done, Proposal proposal)
     {
         var current = done.Outcome.Steps.FirstOrDefault(s => s.After.Id == proposal.EventId)?.After ?? done.State.Events.GetValueOrDefault(proposal.EventId);
-        return ProposalView.Of(proposal, current, done.State.Access, done.State.Eyes, done.State.PersonId!.Value, done.State.Now, done.State.Days);
+        return ProposalView.Of(proposal, current, done.State.Access, done.State.Eyes, done.State.PersonId!.Value, done.State.Days);
     }
 }

@@ -112,7 +112,8 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
         var typed = Event.Create(before?.Id ?? Guid.Empty, input.CalendarId, draft, now, await caller.DaysAsync());
         if (before is { Said: { } said } && typed.Rule is not null)
             typed = typed with { Skips = said.Skips, Extras = said.Extras, Changes = before.Changes };
-        return eyes.Own(typed with { CreatedAt = before?.CreatedAt ?? now });
+        // Of two events the one that was there first is told first; what is only typed never was.
+        return eyes.Own(typed with { CreatedAt = before?.CreatedAt ?? Instant.MaxValue });
     }
 
     /// <summary>A template's event, as whoever may start from it gets it; null when they do not get all of it.</summary>
@@ -142,8 +143,8 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
     {
         if (all.Count == 0)
             return [];
-        var (may, eyes, days, now) = (await caller.AccessAsync(), await caller.EyesAsync(), await caller.DaysAsync(), clock.GetCurrentInstant());
+        var (may, eyes, days) = (await caller.AccessAsync(), await caller.EyesAsync(), await caller.DaysAsync());
         var known = (await events.FindAllAsync(caller.SchoolId, [.. all.Select(p => p.EventId).Distinct()], caller.Aborted)).ToDictionary(e => e.Id);
-        return [.. all.Where(p => may.Sees(p, caller.PersonId)).Select(p => ProposalView.Of(p, known.GetValueOrDefault(p.EventId), may, eyes, caller.PersonId, now, days))];
+        return [.. all.Where(p => may.Sees(p, caller.PersonId)).Select(p => ProposalView.Of(p, known.GetValueOrDefault(p.EventId), may, eyes, caller.PersonId, days))];
     }
 }

@@ -91,14 +91,14 @@ public class EventTests
     }
 
     [Fact]
-    public void Bin_and_back_keep_the_identity_and_grow_the_sequence()
+    public void Bin_and_back_keep_the_identity_and_leave_its_readers_where_they_were()
     {
         var e = Weekly();
         var gone = e.Delete(Later);
-        Assert.Equal((Later, 1), (gone.DeletedAt, gone.Sequence));
+        Assert.Equal((Later, 0, 2), (gone.DeletedAt, gone.Sequence, gone.Version));
         Assert.Same(gone, gone.Delete(Later));
         var back = gone.Restore(Later);
-        Assert.Equal((null, 2, e.Uid), (back.DeletedAt, back.Sequence, back.Uid));
+        Assert.Equal((null, 0, e.Uid, e.Stamps), (back.DeletedAt, back.Sequence, back.Uid, back.Stamps));
     }
 
     [Fact]
@@ -118,7 +118,7 @@ public class EventTests
         Assert.Equal(Valtro.Core.Reach.ReachTable.MembersOnly, calendar.Reach);
         var open = calendar with { Reach = Valtro.Core.Reach.ReachTable.Open };
         var renamed = Valtro.Core.Events.Calendar.Apply(open, open.Id, "Choir", "", "Groups", "America/Halifax", 8);
-        Assert.Equal((open.Reach, "Choir", 2), (renamed.Reach, renamed.Title, renamed.Version));
+        Assert.Equal((open.Reach, "Choir", 2), (renamed.Reach, renamed.Title, renamed.After(open).Version));
         Assert.Equal("mark_unknown", Code(() => Valtro.Core.Events.Calendar.Apply(null, Guid.NewGuid(), "Choir", "", "", "America/Halifax", 13)));
         Assert.Equal("zone_unknown", Code(() => Valtro.Core.Events.Calendar.Apply(null, Guid.NewGuid(), "Choir", "", "", null, 1)));
     }

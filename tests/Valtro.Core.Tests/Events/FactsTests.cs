@@ -80,7 +80,7 @@ public class FactsTests
     public void Visitors_get_of_it_what_the_detail_allows(Detail detail)
     {
         var calendar = Calendar(new ReachTable(Detail.Everything, detail, detail));
-        var shown = Assert.Single(Project([calendar], With(Full, calendar)).Shown);
+        var shown = Assert.Single(Project([calendar], With(Full, calendar)).Events);
         var text = string.Join('\n', Ics.Of(Project([calendar], With(Full, calendar))).Lines);
         foreach (var word in new[] { "All knots", "rope", "Sign up", "a.example/r", "a.example/v", "Test" })
             Assert.Equal(detail == Detail.Everything, text.Contains(word, StringComparison.Ordinal));
@@ -157,12 +157,12 @@ public class FactsTests
         var staff = Calendar(ReachTable.MembersOnly, "Staff");
         var e = With(new EventFacts { AlsoIn = [boats.Id, staff.Id] }, rigging);
         var projection = Project([boats, staff, rigging], e);
-        var shown = Assert.Single(projection.Shown);
+        var shown = Assert.Single(projection.Events);
         Assert.Equal(["Boats 1", "Rigging 2"], shown.Calendars.Select(c => c.Title));
         Assert.Equal("CATEGORIES:Boats 1,Rigging 2", Ics.Of(projection).Line("CATEGORIES"));
         Assert.Equal(("Staff", 1), (projection.Held[0].Title, projection.Held[0].Events));
         // It stands in a calendar that is published although its home is not.
-        Assert.Equal("Boats 1", Assert.Single(Project([boats], e).Shown).Calendar.Title);
+        Assert.Equal("Boats 1", Assert.Single(Project([boats], e).Events).Calendar.Title);
     }
 
     [Fact]
@@ -170,7 +170,7 @@ public class FactsTests
     {
         var little = Calendar(new ReachTable(Detail.Everything, Detail.TimesOnly, Detail.TimesOnly), "Little");
         var all = Calendar(title: "All");
-        var shown = Assert.Single(Project([little, all], With(new EventFacts { AlsoIn = [all.Id] }, little)).Shown);
+        var shown = Assert.Single(Project([little, all], With(new EventFacts { AlsoIn = [all.Id] }, little)).Events);
         Assert.Equal(("All", "Rigging test"), (shown.Calendar.Title, shown.Title));
         Assert.Equal(["All"], shown.Calendars.Select(c => c.Title));
     }
@@ -190,13 +190,13 @@ public class FactsTests
         var e = Event(Timed("2026-09-08 09:00", "2026-09-08 10:00"), "FREQ=WEEKLY;BYDAY=TU");
         Instant Of(string start) => At(start).InZoneLeniently(Halifax).ToInstant();
         // It was made seven days before.
-        Assert.True(e.IsShortNotice(Of("2026-09-08 09:00"), null, 8));
-        Assert.False(e.IsShortNotice(Of("2026-09-08 09:00"), null, 7));
-        Assert.False(e.IsShortNotice(Of("2026-09-08 09:00"), null, 0));
+        Assert.True(e.Seen().IsShortNotice(Of("2026-09-08 09:00"), null, 8));
+        Assert.False(e.Seen().IsShortNotice(Of("2026-09-08 09:00"), null, 7));
+        Assert.False(e.Seen().IsShortNotice(Of("2026-09-08 09:00"), null, 0));
         var later = Of("2026-09-21 12:00");
         var off = e.CallOff(At("2026-09-22 09:00"), true, later);
-        Assert.True(off.IsShortNotice(Of("2026-09-22 09:00"), off.All.Of(At("2026-09-22 09:00")), 3));
-        Assert.False(off.IsShortNotice(Of("2026-09-29 09:00"), off.All.Of(At("2026-09-29 09:00")), 3));
+        Assert.True(off.Seen().IsShortNotice(Of("2026-09-22 09:00"), off.All.Of(At("2026-09-22 09:00")), 3));
+        Assert.False(off.Seen().IsShortNotice(Of("2026-09-29 09:00"), off.All.Of(At("2026-09-29 09:00")), 3));
         // A new title is no new time.
         var plan = SeriesEditor.Plan(off, new SeriesEdit(EditScope.EveryDate, e.Timing.Start, new EventDraft("Knots", "", "", e.Timing, e.Rule), e.CalendarId), new Dictionary<LocalDateTime, MisfitChoice>(), later, Guid.NewGuid);
         Assert.Equal(Now, plan.After.TimedAt);

@@ -29,7 +29,7 @@ public class ProjectionTests
     public void Visitors_get_what_the_reach_gives_and_no_field_more(Detail detail, string? title, string? place, string? description)
     {
         var calendar = Calendar(new ReachTable(Detail.Everything, detail, detail));
-        var shown = Assert.Single(Of(Publication(calendar), calendar, Event(AllDay("2026-09-01"), calendar: calendar.Id)).Shown);
+        var shown = Assert.Single(Of(Publication(calendar), calendar, Event(AllDay("2026-09-01"), calendar: calendar.Id)).Events);
         Assert.Equal((title, place, description), (shown.Title, shown.Place, shown.Description));
     }
 
@@ -48,19 +48,15 @@ public class ProjectionTests
     }
 
     [Fact]
-    public void A_deleted_event_is_gone_from_pages_at_once_and_goes_out_cancelled_for_thirty_days()
+    public void A_deleted_event_goes_out_to_nobody_in_no_form()
     {
         var calendar = Calendar();
         var e = Event(AllDay("2026-09-01"), calendar: calendar.Id).Delete(Now);
-        var fresh = Of(Publication(calendar), calendar, e);
-        Assert.Empty(fresh.Shown);
-        Assert.True(Assert.Single(fresh.Events).IsCancelled);
-        Assert.Equal(Now + Duration.FromDays(30), fresh.ValidUntil);
-
-        var old = Projection.Of(Publication(calendar), Halifax, [calendar], [e], Now + Duration.FromDays(30));
-        Assert.Empty(old.Events);
-        // Readers that ask whether anything changed since then have to be told yes.
-        Assert.Equal(Now + Duration.FromDays(30), old.ChangedAt);
+        var projection = Of(Publication(calendar), calendar, e);
+        Assert.Empty(projection.Events);
+        Assert.Null(projection.ValidUntil);
+        // Nor to a keeper who looks with the team's eyes.
+        Assert.Empty(Projection.Of(Publication(calendar), Halifax, [calendar], [e], Now, audienceOf: _ => Audience.Team).Events);
     }
 
     [Fact]

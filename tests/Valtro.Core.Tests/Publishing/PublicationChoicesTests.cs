@@ -23,7 +23,7 @@ public sealed class PublicationChoicesTests
     private string[] Sent(PublicationChoices choices, params Event[] events) => Sent(choices, open, events);
 
     private static string[] Sent(PublicationChoices choices, Calendar calendar, params Event[] events) =>
-        [.. Project(choices, calendar, events).Shown.Select(e => e.Title ?? "busy").Order()];
+        [.. Project(choices, calendar, events).Events.Select(e => e.Title ?? "busy").Order()];
 
     private static Projection Project(PublicationChoices choices, Calendar calendar, params Event[] events) =>
         Projection.Of(Core.Publishing.Publication.New(Guid.NewGuid(), "lantern", Settings(calendar) with { Choices = choices }, Now), Halifax, [calendar], events, Now, Lists);
@@ -65,7 +65,7 @@ public sealed class PublicationChoicesTests
             foreach (var most in new[] { Detail.TimesOnly, Detail.Headlines, Detail.Everything })
             {
                 var calendar = open with { Reach = new ReachTable(Detail.Everything, reach, reach) };
-                var sent = Project(new PublicationChoices { Calendars = [new CalendarChoice(open.Id, most, "R2")] }, calendar, row).Shown.Single();
+                var sent = Project(new PublicationChoices { Calendars = [new CalendarChoice(open.Id, most, "R2")] }, calendar, row).Events.Single();
                 Assert.Equal(reach < most ? reach : most, sent.Detail);
                 Assert.Equal(("R2", sent.Detail), (sent.Calendar.Tag, sent.Calendar.Detail));
             }
@@ -79,7 +79,7 @@ public sealed class PublicationChoicesTests
         var once = At("Once").CallOff(Sample.At("2026-09-10 09:00"), true, Now);
         Assert.Equal(["Knots", "Once"], Sent(PublicationChoices.None, knots, once));
         var projection = Project(new PublicationChoices { HidesCalledOff = true }, open, knots, once);
-        var sent = projection.Shown.Single();
+        var sent = projection.Events.Single();
         Assert.Equal("Knots", sent.Title);
         Assert.Equal([Sample.At("2026-09-10 09:00"), Sample.At("2026-09-24 09:00")], projection.In(new Core.Time.TimeWindow(Day("2026-09-01"), Day("2026-10-01"), Halifax)).Select(o => o.LocalStart));
     }
@@ -169,13 +169,13 @@ public sealed class PublicationChoicesTests
                 Kinds = (EventKinds)random.Next(3),
                 DaysAhead = random.Next(3) == 0 ? random.Next(40) : null,
             };
-            foreach (var sent in Project(choices, calendar, events).Shown)
+            foreach (var sent in Project(choices, calendar, events).Events)
             {
                 Assert.True(sent.Detail <= calendar.Reach.Everyone);
                 Assert.True(sent.Detail >= Detail.Headlines || sent is { Title: null, Place: null, Description: null, Category: null, Facts.Tags.Length: 0 });
                 Assert.True(sent.Detail >= Detail.Everything || sent is { Description: null, Facts.Tags.Length: 0 });
             }
-            Assert.True(Project(choices, calendar, events).Shown.Count() <= Project(PublicationChoices.None, calendar, events).Shown.Count());
+            Assert.True(Project(choices, calendar, events).Events.Count <= Project(PublicationChoices.None, calendar, events).Events.Count);
         }
     }
 

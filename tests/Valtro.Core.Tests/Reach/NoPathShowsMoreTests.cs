@@ -5,6 +5,7 @@ using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Tests.ICalendar;
+using Valtro.Core.Views;
 using static Valtro.Core.Tests.Sample;
 
 namespace Valtro.Core.Tests.Reach;
@@ -92,16 +93,16 @@ public class NoPathShowsMoreTests
     {
         var (e, calendar, lists, allowed) = Make(reach, own, category, placement, isHome);
         var calendars = new Dictionary<Guid, Calendar> { [calendar.Id] = calendar };
-        string Said(Access access) => JsonSerializer.Serialize(access.Seen([e], calendars, lists, calendar.Id).Select(s => new
+        string Said(Access access) => JsonSerializer.Serialize(Eyes.Of(access, calendars, lists, calendar.Id).View([e]).Select(s => new
         {
-            s.Event.Id,
-            s.Event.Uid,
-            s.Event.Title,
-            s.Event.Place,
-            s.Event.Description,
-            s.Event.Facts,
-            s.Event.Changes,
-            Category = lists.Category(s.Event.Facts.CategoryId)?.Name,
+            s.Id,
+            s.Uid,
+            s.Title,
+            s.Place,
+            s.Description,
+            s.Facts,
+            s.Changes,
+            s.Category,
         }), Json);
 
         SaysOnly(allowed(Audience.Members), Said(Access.Nobody), e.Uid);

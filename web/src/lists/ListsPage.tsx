@@ -54,7 +54,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
   const save = async (version: number) => {
     setBusy(true);
     try {
-      settle(await actions.keepLists(base, { ...draft, version }));
+      settle(await actions.keepLists({ ...draft, version }));
     } catch (error) {
       setProblem(asProblem(error));
     } finally {

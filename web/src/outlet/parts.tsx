@@ -71,23 +71,23 @@ export const Details = ({ event, withTitle }: { event: OutletEvent; withTitle?: 
         // The server keeps nothing but its own clean form.
         <div className="description" dangerouslySetInnerHTML={{ __html: event.description }} />
       )}
-      {event.files && (
-        <ul className="links">
-          {event.files.map((file) => (
-            <li key={file.address}>
-              <a href={file.address} target="_blank" rel="noopener nofollow" download>
-                {file.label}
-              </a>
-            </li>
-          ))}
-        </ul>
-      )}
       {event.links && (
         <ul className="links">
           {event.links.map((link) => (
             <li key={link.address}>
               <a href={link.address} target="_blank" rel="noopener nofollow">
                 {link.label}
+              </a>
+            </li>
+          ))}
+        </ul>
+      )}
+      {event.files && (
+        <ul className="links">
+          {event.files.map((file) => (
+            <li key={file.address}>
+              <a href={file.address} target="_blank" rel="noopener nofollow" download>
+                {file.label}
               </a>
             </li>
           ))}

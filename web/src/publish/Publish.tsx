@@ -5,6 +5,7 @@ import { useNavigate, useParams } from 'react-router';
 import {
   api,
   asProblem,
+  stepOf,
   type ApiProblem,
   type Calendar,
   type Choices,
@@ -17,6 +18,7 @@ import { FieldProblem } from '../shared/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { opened } from '../shared/reach';
 import { markClass, Spine } from '../shared/Spine';
+import { useUndo } from '../shared/undo';
 import { useActions } from '../workspace/actions';
 import { OpeningAsk } from '../workspace/OpeningAsk';
 import { ForWhom, LinkTools, Narrowing, NO_CHOICES, OneCalendar, TitlePattern, type For } from './Choices';
@@ -65,6 +67,8 @@ export const Publish = () => {
   const navigate = useNavigate();
   const publications = useQuery({ queryKey: ['publications'], queryFn: api.publications });
   const calendars = useCalendars();
+  // What was undone is shown by a form that begins with it.
+  const { turn } = useUndo();
   // One that was begun here and has got an identity meanwhile is still the same on the screen.
   const [begun, setBegun] = useState<{ id: string | null; turn: number }>({ id: null, turn: 0 });
   if (!publications.data || !calendars.data) {
@@ -76,7 +80,7 @@ export const Publish = () => {
   const isBegun = isNew || (chosen !== null && chosen.id === begun.id);
   return (
     <Studio
-      key={isBegun ? `new ${begun.turn}` : chosen?.id}
+      key={`${isBegun ? `new ${begun.turn}` : chosen?.id} ${turn}`}
       publication={chosen}
       publications={publications.data}
       calendars={calendars.data}
@@ -118,6 +122,7 @@ const keyOf = (title: string): string =>
 const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioProps) => {
   const { t, language } = useTexts();
   const queries = useQueryClient();
+  const { done } = useUndo();
   const [draft, setDraft] = useState<Draft>(() => ({
     key: publication?.key ?? '',
     title: publication?.title ?? '',
@@ -144,6 +149,8 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
         const before = kept.current;
         const saved = await work();
         if (!before || saved.id === before.id) kept.current = saved;
+        // A choice shows itself where it was made; it can be taken back like anything else.
+        done({ text: '', step: stepOf(saved) });
         queries.setQueryData<Publication[]>(['publications'], (all) =>
           all?.some((p) => p.id === saved.id)
             ? all.map((p) => (p.id === saved.id ? saved : p))

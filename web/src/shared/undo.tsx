@@ -1,19 +1,25 @@
 import { createContext, use, useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Button } from 'react-bootstrap';
-import { asProblem } from './api/client';
+import { api, asProblem } from './api/client';
 import { problemText, useTexts } from './i18n';
 
 interface Step {
-  /** What was done, as a sentence. */
+  /** What was done, as a sentence; nothing is told without one. */
   text: string;
-  undo: () => Promise<unknown>;
+  /** The step on the server; it takes it back and does it again. */
+  step?: string | undefined;
+  /** For what the server has no step of. */
+  undo?: () => Promise<unknown>;
 }
 
 interface Undo {
   done: (step: Step) => void;
   undoLast: () => void;
+  redoLast: () => void;
   /** Tells something that leaves nothing to undo. */
   tell: (text: string) => void;
+  /** Grows with each undo and redo: what holds a state of its own looks anew. */
+  turn: number;
 }
 
 const Context = createContext<Undo | null>(null);
@@ -32,49 +38,73 @@ export const isTyping = (target: EventTarget | null): boolean =>
 
 interface ProviderProps {
   children: ReactNode;
-  /** Undoes what was done before this page was opened. */
-  undoOlder?: () => Promise<unknown>;
+  /** Shows what was undone or done again. */
+  refresh: () => Promise<unknown>;
 }
 
-/** Keeps the steps that can be undone, tells of the last one, and listens for Ctrl+Z. */
-export const UndoProvider = ({ children, undoOlder }: ProviderProps) => {
+/**
+ * Keeps the steps that can be undone, tells of the last one, and listens for Ctrl+Z and Ctrl+Shift+Z. What this page does not
+ * know of any more, after a reload, the server does.
+ */
+export const UndoProvider = ({ children, refresh }: ProviderProps) => {
   const { t } = useTexts();
   const steps = useRef<Step[]>([]);
-  const fallback = useRef<Step | null>(null);
-  useEffect(() => {
-    fallback.current = undoOlder ? { text: '', undo: undoOlder } : null;
-  }, [undoOlder]);
-  const [told, setTold] = useState<{ text: string; canUndo: boolean } | null>(null);
+  const undone = useRef<Step[]>([]);
+  const [turn, setTurn] = useState(0);
+  const [told, setTold] = useState<{ text: string; offers?: 'undo' | 'redo' } | null>(null);
 
   const done = useCallback((step: Step) => {
+    if (!step.step && !step.undo) {
+      if (step.text) setTold({ text: step.text });
+      return;
+    }
     steps.current = [...steps.current, step].slice(-MAX_STEPS);
-    setTold({ text: step.text, canUndo: true });
+    undone.current = [];
+    if (step.text) setTold({ text: step.text, offers: 'undo' });
   }, []);
 
-  const undoLast = useCallback(() => {
-    // What this page does not know of any more, after a reload, the server does.
-    const step = steps.current.pop() ?? fallback.current;
-    if (!step) return;
-    step.undo().then(
-      () => setTold({ text: t('undo.undone'), canUndo: false }),
-      (error: unknown) => {
-        // It stays undoable: the connection may come back.
-        if (step !== fallback.current) steps.current.push(step);
-        setTold({ text: problemText(t, asProblem(error)), canUndo: step !== fallback.current });
-      },
-    );
-  }, [t]);
+  const go = useCallback(
+    (isRedo: boolean) => {
+      const [from, to] = isRedo ? [undone, steps] : [steps, undone];
+      const step = from.current.pop();
+      const run = async () => {
+        if (step?.undo) await step.undo();
+        else if (isRedo) await api.redo(step?.step);
+        else await api.undo(step?.step);
+        await refresh();
+      };
+      run().then(
+        () => {
+          // What has a way of its own back has none forward.
+          if (step && !step.undo) to.current.push(step);
+          setTurn((n) => n + 1);
+          const canRedo = !isRedo && !step?.undo;
+          setTold({ text: t(isRedo ? 'undo.redone' : 'undo.undone'), ...(canRedo && { offers: 'redo' }) });
+        },
+        (error: unknown) => {
+          // It stays where it was: the connection may come back.
+          if (step) from.current.push(step);
+          setTold({ text: problemText(t, asProblem(error)), ...(step && { offers: isRedo ? 'redo' : 'undo' }) });
+        },
+      );
+    },
+    [t, refresh],
+  );
+  const undoLast = useCallback(() => go(false), [go]);
+  const redoLast = useCallback(() => go(true), [go]);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      if ((e.ctrlKey || e.metaKey) && !e.shiftKey && e.key.toLowerCase() === 'z' && !isTyping(e.target)) {
-        e.preventDefault();
-        undoLast();
-      }
+      if (!(e.ctrlKey || e.metaKey) || isTyping(e.target)) return;
+      const key = e.key.toLowerCase();
+      const isRedo = (key === 'z' && e.shiftKey) || (key === 'y' && !e.shiftKey);
+      if (!isRedo && key !== 'z') return;
+      e.preventDefault();
+      go(isRedo);
     };
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
-  }, [undoLast]);
+  }, [go]);
 
   useEffect(() => {
     if (!told) return;
@@ -82,8 +112,8 @@ export const UndoProvider = ({ children, undoOlder }: ProviderProps) => {
     return () => clearTimeout(timer);
   }, [told]);
 
-  const tell = useCallback((text: string) => setTold({ text, canUndo: false }), []);
-  const value = useMemo(() => ({ done, undoLast, tell }), [done, undoLast, tell]);
+  const tell = useCallback((text: string) => setTold({ text }), []);
+  const value = useMemo(() => ({ done, undoLast, redoLast, tell, turn }), [done, undoLast, redoLast, tell, turn]);
   return (
     <Context value={value}>
       {children}
@@ -91,9 +121,9 @@ export const UndoProvider = ({ children, undoOlder }: ProviderProps) => {
         {told && (
           <div className="told">
             <span>{told.text}</span>
-            {told.canUndo && (
-              <Button variant="link" onClick={undoLast}>
-                {t('undo.undo')}
+            {told.offers && (
+              <Button variant="link" onClick={told.offers === 'undo' ? undoLast : redoLast}>
+                {t(`undo.${told.offers}`)}
               </Button>
             )}
           </div>

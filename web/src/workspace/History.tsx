@@ -73,6 +73,7 @@ const ACTIONS = {
   change: 'change',
   'change many': 'change',
   undo: 'undo',
+  redo: 'redo',
   'call off': 'callOff',
   'call on': 'callOn',
   'leave out': 'leaveOut',

@@ -11,6 +11,7 @@ const KEYS = [
   ['altUpDown', 'rows'],
   ['escape', 'close'],
   ['undo', 'undo'],
+  ['redo', 'redo'],
   ['question', 'keys'],
 ] as const;
 

@@ -34,7 +34,7 @@ export type BulkInput = Schemas['BulkInput'];
 export type Clash = Schemas['ClashDto'];
 export type Proposal = Schemas['ProposalDto'];
 export type Answer = Schemas['Answer'];
-export type ProposedStep = Schemas['ProposedStep'];
+export type ProposedStep = Schemas['DateStep'];
 export type HistoryEntry = Schemas['HistoryDto'];
 export type Hit = Schemas['HitDto'];
 export type ReadLine = Schemas['ReadLineDto'];
@@ -79,6 +79,13 @@ export class ApiProblem extends Error {
   }
 }
 
+const steps = new WeakMap<object, string>();
+let lastStep: string | undefined;
+
+/** The step that a change made on the server, by which it is taken back; of an answer without content the last one. */
+export const stepOf = (answer: unknown): string | undefined =>
+  typeof answer === 'object' && answer !== null ? steps.get(answer) : lastStep;
+
 const unwrap = async <T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> => {
   let result;
   try {
@@ -86,7 +93,11 @@ const unwrap = async <T>(call: Promise<{ data?: T; error?: unknown; response: Re
   } catch {
     throw new ApiProblem(0, 'unreachable', 'The server cannot be reached.');
   }
-  if (result.response.ok) return result.data as T;
+  if (result.response.ok) {
+    lastStep = result.response.headers.get('Valtro-Step') ?? undefined;
+    if (lastStep && typeof result.data === 'object' && result.data !== null) steps.set(result.data, lastStep);
+    return result.data as T;
+  }
   const problem = (result.error ?? {}) as { code?: string; detail?: string; field?: string; current?: unknown };
   const retryAfter = Number(result.response.headers.get('Retry-After')) || undefined;
   throw new ApiProblem(
@@ -174,7 +185,10 @@ export const api = {
   takeBackClash: (key: string) => unwrap(client.POST('/api/checks/take-back', { body: { key, reason: '' } })),
   history: (id: string) => unwrap(client.GET('/api/events/{id}/history', byId(id))),
   bin: () => unwrap(client.GET('/api/bin')),
-  undoOwn: () => unwrap(client.POST('/api/me/undo')),
+  /** Takes a step back; without one the last of one's own. */
+  undo: (step: string | null = null) => unwrap(client.POST('/api/me/undo', { body: { step } })),
+  /** Does a step again that was taken back; without one the last of these. */
+  redo: (step: string | null = null) => unwrap(client.POST('/api/me/redo', { body: { step } })),
   search: (q: string) => unwrap(client.GET('/api/search', { params: { query: { q } } })),
   checkLinks: (addresses: string[]) => unwrap(client.POST('/api/links/check', { body: { addresses } })),
   templates: () => unwrap(client.GET('/api/templates')),
@@ -201,10 +215,9 @@ export const api = {
   addEvent: (body: EventInput) => unwrap(client.POST('/api/events', { body })),
   editEvent: (id: string, body: EditInput) => unwrap(client.PUT('/api/events/{id}', { ...byId(id), body })),
   planEvent: (id: string, body: EditInput) => unwrap(client.POST('/api/events/{id}/plan', { ...byId(id), body })),
-  undoEvent: (id: string, state: EventData, version: number, added: string[] = []) =>
-    unwrap(client.POST('/api/events/{id}/undo', { ...byId(id), body: { state, version, added } })),
+  putBack: (id: string, state: EventData, version: number) =>
+    unwrap(client.POST('/api/events/{id}/undo', { ...byId(id), body: { state, version, added: [] } })),
   changeMany: (body: BulkInput) => unwrap(client.POST('/api/events/bulk', { body })),
-  undoMany: (body: Schemas['UndoManyInput']) => unwrap(client.POST('/api/events/undo', { body })),
   binEvent: (id: string, version: number) =>
     unwrap(client.DELETE('/api/events/{id}', { params: { path: { id }, query: { version } } })),
   restoreEvent: (id: string) => unwrap(client.POST('/api/events/{id}/restore', byId(id))),
