@@ -49,6 +49,34 @@ public sealed class LiveTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task What_somebody_may_not_see_is_not_told_to_have_changed()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        var (marit, samir) = (await server.SignedInAsync(), await server.SignedInAsync("samir.dole@lanternfell.example"));
+        var closed = await marit.NewCalendarAsync("Cabin");
+        closed = await marit.PutAsync($"/api/calendars/{closed.Text("id")}/reach", new { members = "nothing", linkHolders = "nothing", everyone = "nothing", version = 1 });
+        var open = await marit.NewCalendarAsync("Deck");
+        object Body(JsonNode calendar, string title, bool isDraft = false) =>
+            new { calendarId = calendar.Text("id"), title, timing = Asking.AllDay("2044-03-03", "2044-03-03"), facts = new { isDraft } };
+        using var seen = await OpenAsync(samir);
+        using var own = await OpenAsync(marit);
+        await marit.PostAsync("/api/events", Body(closed, "Hidden"));
+        Assert.Equal(("changed", "own"), await NextAsync(own));
+        await marit.PostAsync("/api/events", Body(open, "Not yet", isDraft: true));
+        Assert.Equal(("changed", "own"), await NextAsync(own));
+        // The first thing that is heard is the first that may be seen.
+        var told = NextAsync(seen);
+        Assert.False(told.IsCompleted);
+        await marit.PostAsync("/api/events", Body(open, "Seen"));
+        Assert.Equal(("changed", "other"), await told);
+        // Nor is it told later, once there is a part in it.
+        await marit.PutAsync($"/api/calendars/{closed.Text("id")}/roles", new { personId = (await samir.GetJsonAsync("/api/session"))["person"]!.Text("id"), role = "reader" });
+        Assert.Equal(("changed", "other"), await NextAsync(seen));
+        await marit.PostAsync("/api/events", Body(closed, "Seen from now on"));
+        Assert.Equal(("changed", "other"), await NextAsync(seen));
+    }
+
+    [Fact]
     public async Task After_the_connection_was_cut_everybody_looks_again_and_hears_of_what_comes()
     {
         await using var server = new Server(await cluster.CreateDatabaseAsync());

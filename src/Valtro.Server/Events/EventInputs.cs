@@ -9,11 +9,11 @@ internal sealed record EventInput(
     Guid CalendarId, string? Title, string? Place, string? Description, TimingDto Timing, RuleDto? Rule, int? Version, FollowsDto? Follows = null, FactsDto? Facts = null)
 {
     /// <param name="state">What there is: a new event without a zone has its calendar's.</param>
-    /// <param name="before">The event it is of; null for a new one.</param>
-    public EventDraft ToDraft(CommandState state, Event? before = null)
+    /// <param name="zone">The zone of the event it is of; null for a new one's.</param>
+    public EventDraft ToDraft(CommandState state, DateTimeZone? zone = null)
     {
         var calendar = state.Home(CalendarId);
-        return new EventDraft(Title, Place, Description, Timing.ToTiming(before?.Timing.Zone ?? calendar.Zone), Rule?.ToRule(), Follows?.ToRule(), Facts?.ToFacts());
+        return new EventDraft(Title, Place, Description, Timing.ToTiming(zone ?? calendar.Zone), Rule?.ToRule(), Follows?.ToRule(), Facts?.ToFacts());
     }
 }
 
@@ -44,7 +44,7 @@ internal sealed record EditInput(
         // A calendar that is not chosen anew may lie in the bin with the event.
         var draft = CalendarId == before.CalendarId && !state.Calendars.ContainsKey(CalendarId)
             ? new EventDraft(Title, Place, Description, Timing.ToTiming(before.Timing.Zone ?? DateTimeZone.Utc), Rule?.ToRule(), Follows?.ToRule(), Facts?.ToFacts())
-            : fields.ToDraft(state, before);
+            : fields.ToDraft(state, before.Timing.Zone);
         return new EditEvent(
             id, Version, new SeriesEdit(Scope, Date ?? before.Timing.Start, draft, CalendarId), (Choices ?? []).DistinctBy(c => c.Date).ToDictionary(c => c.Date, c => c.Choice));
     }
