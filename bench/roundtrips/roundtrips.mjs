@@ -49,6 +49,8 @@ let trips = 0;
 const proxy = net
   .createServer((client) => {
     const server = net.connect(database, '127.0.0.1');
+    client.setNoDelay(true);
+    server.setNoDelay(true);
     let [rest, isStarted, listens] = [Buffer.alloc(0), false, false];
     client.on('data', (data) => {
       server.write(data);
@@ -63,7 +65,7 @@ const proxy = net
         if (/^[PQ]/.test(type) && rest.subarray(0, length).includes('listen valtro')) listens = true;
         if ((type === 'S' || type === 'Q') && !listens) trips++;
         // A question whether the connection is encrypted comes before the first message.
-      if (isStarted || rest.readUInt32BE(4) < 80877102) isStarted = true;
+        if (isStarted || rest.readUInt32BE(4) < 80877102) isStarted = true;
         rest = rest.subarray(length);
       }
     });

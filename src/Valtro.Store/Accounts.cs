@@ -69,6 +69,7 @@ public sealed class Accounts(Connections db)
             delete from password_reset where person_id = @PersonId
             """,
             new { author.PersonId, passwordHash, butTokenHash });
+        write.Concerns([author.PersonId ?? Guid.Empty]);
         await write.CommitAsync();
     }
 
@@ -92,6 +93,7 @@ public sealed class Accounts(Connections db)
             new { person.Id, person.SchoolId, tokenHash, email, now, expires = now + EmailLifetime });
         await Mails.AddAsync(connection, person.SchoolId, email, toNew.Subject, toNew.Body, now);
         await Mails.AddAsync(connection, person.SchoolId, person.Email, toOld.Subject, toOld.Body, now);
+        write.Concerns([author.PersonId ?? Guid.Empty]);
         await write.CommitAsync();
     }
 
@@ -138,6 +140,7 @@ public sealed class Accounts(Connections db)
         var connection = write.Connection;
         if (await connection.ExecuteAsync("update person set factor_secret = @secret where id = @PersonId and factor_since is null", new { author.PersonId, secret }) == 0)
             throw new InvalidInputException("factor_on", "code", "A second factor is on already. Turn it off first.");
+        write.Concerns([author.PersonId ?? Guid.Empty]);
         await write.CommitAsync();
     }
 
@@ -151,6 +154,7 @@ public sealed class Accounts(Connections db)
         await connection.ExecuteAsync("delete from recovery_code where person_id = @personId", new { personId });
         await connection.ExecuteAsync(
             "insert into recovery_code (person_id, school_id, code_hash) select @personId, @schoolId, unnest(@codes)", new { personId, schoolId, codes = codeHashes.ToArray() });
+        write.Concerns([author.PersonId ?? Guid.Empty]);
         await write.CommitAsync();
     }
 
@@ -165,6 +169,7 @@ public sealed class Accounts(Connections db)
             update person set factor_secret = null, factor_since = null, factor_step = 0 where id = @personId and factor_secret is not null
             """,
             new { personId }) > 0;
+        write.Concerns([personId]);
         await write.CommitAsync();
         return wasOn;
     }

@@ -32,18 +32,19 @@ public sealed class Events(Connections db)
         return await FindAsync(connection, schoolId, id);
     }
 
-    /// <summary>The events, of calendars not in the bin, that can touch a window.</summary>
+    /// <summary>The events that can touch a window and stand in one of some calendars; how many others there are plays no part.</summary>
     /// <exception cref="InvalidInputException"><c>too_many_events</c>.</exception>
-    public async Task<IReadOnlyList<Event>> InWindowAsync(Guid schoolId, TimeWindow window, CancellationToken cancellation = default)
+    public async Task<IReadOnlyList<Event>> InWindowAsync(Guid schoolId, TimeWindow window, Guid[] calendarIds, CancellationToken cancellation = default)
     {
         await using var connection = await db.OpenAsync(schoolId, cancellation);
         var rows = (await connection.QueryAsync<EventColumns>(new CommandDefinition(
             $"""
             select {EventColumns.Selected} from event_in_window(@Start, @End) e
-            where exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
+            where (calendar_id = any(@calendarIds) or also_in && @calendarIds)
+              and exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
             limit @limit
             """,
-            new { window.Start, window.End, limit = MaxInWindow + 1 },
+            new { window.Start, window.End, calendarIds, limit = MaxInWindow + 1 },
             cancellationToken: cancellation))).AsList();
         return rows.Count <= MaxInWindow
             ? [.. rows.Select(r => r.ToEvent())]
@@ -114,12 +115,14 @@ public sealed class Events(Connections db)
         return [.. rows.Select(r => r.ToEvent())];
     }
 
-    /// <summary>The events in the bin, the last thrown away first.</summary>
-    public async Task<IReadOnlyList<Event>> BinAsync(Guid schoolId)
+    /// <summary>The events of some calendars in the bin, the last thrown away first.</summary>
+    public async Task<IReadOnlyList<Event>> BinAsync(Guid schoolId, Guid[] calendarIds, CancellationToken cancellation = default)
     {
-        await using var connection = await db.OpenAsync(schoolId);
-        var rows = await connection.QueryAsync<EventColumns>(
-            $"select {EventColumns.Selected} from event where school_id = @schoolId and deleted_at is not null order by deleted_at desc limit @MaxBin", new { schoolId, MaxBin });
+        await using var connection = await db.OpenAsync(schoolId, cancellation);
+        var rows = await connection.QueryAsync<EventColumns>(new CommandDefinition(
+            $"select {EventColumns.Selected} from event where school_id = @schoolId and deleted_at is not null and calendar_id = any(@calendarIds) order by deleted_at desc, id limit @MaxBin",
+            new { schoolId, calendarIds, MaxBin },
+            cancellationToken: cancellation));
         return [.. rows.Select(r => r.ToEvent())];
     }
 

@@ -52,7 +52,7 @@ public sealed class LinkChecks(Connections db)
     {
         await using var connection = await db.OpenAsync(schoolId);
         return (await connection.QueryAsync<string>(
-            "select address from link_check where school_id = @schoolId and outcome <> 0 order by address limit 5000", new { schoolId })).ToHashSet();
+            "select address from link_check where school_id = @schoolId and outcome <> @open order by address limit 5000", new { schoolId, open = (short)LinkOutcome.Open })).ToHashSet();
     }
 
     /// <summary>Addresses in events still to come that were not tried since a moment, each with its school.</summary>

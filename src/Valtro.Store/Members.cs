@@ -72,6 +72,7 @@ public sealed class Members(Connections db)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
         await write.Connection.ExecuteAsync("delete from session where person_id = @PersonId and token_hash is distinct from @butTokenHash", new { author.PersonId, butTokenHash });
+        write.Concerns([author.PersonId ?? Guid.Empty]);
         await write.CommitAsync();
     }
 

@@ -32,9 +32,9 @@ public sealed class Proposals(Connections db)
         "p.id, p.person_id, p.event_id, p.is_new, p.base::text as base, p.offered::text as offered, p.added::text as added, p.remark, p.created_at, p.changed_at, p.version";
 
     /// <summary>The proposals of a person, and those to calendars: what waits, and for a while what was decided; the oldest first.</summary>
-    public async Task<IReadOnlyList<Proposal>> ListAsync(Guid schoolId, Guid personId, Guid[] calendarIds, Instant now)
+    public async Task<IReadOnlyList<Proposal>> ListAsync(Guid schoolId, Guid personId, Guid[] calendarIds, Instant now, CancellationToken cancellation = default)
     {
-        await using var connection = await db.OpenAsync(schoolId);
+        await using var connection = await db.OpenAsync(schoolId, cancellation);
         return await ListAsync(
             connection,
             $"""
@@ -45,9 +45,9 @@ public sealed class Proposals(Connections db)
             new { schoolId, personId, calendarIds, since = now - Told });
     }
 
-    public async Task<Proposal?> FindAsync(Guid schoolId, Guid id)
+    public async Task<Proposal?> FindAsync(Guid schoolId, Guid id, CancellationToken cancellation = default)
     {
-        await using var connection = await db.OpenAsync(schoolId);
+        await using var connection = await db.OpenAsync(schoolId, cancellation);
         return (await ListAsync(connection, "p.school_id = @schoolId and p.id = @id", new { schoolId, id })).SingleOrDefault();
     }
 

@@ -2,9 +2,9 @@ using System.Text.Json;
 using Dapper;
 using NodaTime;
 using Npgsql;
+using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
-using Valtro.Core;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
 
@@ -200,23 +200,22 @@ public sealed class Publications(Connections db)
     }
 
     /// <summary>A member's own link to a publication, made when it is first asked for.</summary>
-    /// <param name="schoolId">The school.</param>
     /// <param name="id">The publication.</param>
-    /// <param name="personId">The member.</param>
     /// <param name="key">The name of a link that nobody guesses, for when there is none yet.</param>
-    /// <param name="now">The moment.</param>
+    /// <param name="author">The member.</param>
     /// <param name="isNew">Whether an older one ends.</param>
-    public async Task<string> MemberLinkAsync(Guid schoolId, Guid id, Guid personId, string key, Instant now, bool isNew = false)
+    public async Task<string> MemberLinkAsync(Guid id, string key, Author author, bool isNew = false)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, new Author(schoolId, personId, now));
+        await using var write = await WriteTransaction.BeginAsync(db, author);
         var link = await write.Connection.ExecuteScalarAsync<string>(
             """
             insert into member_link (key, school_id, publication_id, person_id, made_at) values (@key, @schoolId, @id, @personId, @now)
             on conflict (publication_id, person_id) do update set key = case when @isNew then excluded.key else member_link.key end
             returning key
             """,
-            new { key, schoolId, id, personId, now, isNew });
-        // Every server forgets the link that ended.
+            new { key, schoolId = author.SchoolId, id, personId = author.PersonId, now = author.Now, isNew });
+        // Every server forgets the link that ended; no screen shows it.
+        write.Concerns([author.PersonId ?? Guid.Empty]);
         await write.CommitAsync();
         return link!;
     }

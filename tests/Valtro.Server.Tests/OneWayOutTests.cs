@@ -16,7 +16,14 @@ public sealed class OneWayOutTests(Cluster cluster)
 
     private static object Body(JsonNode calendar, string title, object? facts = null, string place = "Crow’s nest", int? version = null, string day = "2044-03-03", object? rule = null) => new
     {
-        calendarId = calendar.Text("id"), title, place, description = "Nobody knows " + title, timing = Timed($"{day}T09:00:00", $"{day}T10:00:00"), rule, facts, version,
+        calendarId = calendar.Text("id"),
+        title,
+        place,
+        description = "Nobody knows " + title,
+        timing = Timed($"{day}T09:00:00", $"{day}T10:00:00"),
+        rule,
+        facts,
+        version,
     };
 
     /// <summary>Everything somebody gets, with the headers by which it could be told apart.</summary>

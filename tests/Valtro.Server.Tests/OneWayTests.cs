@@ -64,12 +64,29 @@ public sealed class OneWayTests(Cluster cluster, ServerFixture fixture) : IClass
         lists["noticeDays"] = 9;
         object Year(int? version) => new
         {
-            first = "2043-08-01", last = "2044-07-31", terms = new[] { new { name = "Spring", first = "2044-01-05", last = "2044-06-20" } }, closures = Array.Empty<object>(),
-            week = new[] { "monday", "tuesday" }, cycleLength = 0, cycleRestarts = false, pins = Array.Empty<object>(), weekLetters = Array.Empty<string>(), lettersRestart = false, version,
+            first = "2043-08-01",
+            last = "2044-07-31",
+            terms = new[] { new { name = "Spring", first = "2044-01-05", last = "2044-06-20" } },
+            closures = Array.Empty<object>(),
+            week = new[] { "monday", "tuesday" },
+            cycleLength = 0,
+            cycleRestarts = false,
+            pins = Array.Empty<object>(),
+            weekLetters = Array.Empty<string>(),
+            lettersRestart = false,
+            version,
         };
         object Edit(int version, string scope, string date, string title) => new
         {
-            calendarId = calendar.Text("id"), title, place = "Slip 1", description = "Bring a rope", timing = Timed($"{date}T09:00:00", $"{date}T10:00:00"), rule = e["rule"], version, scope, date = date + "T09:00:00",
+            calendarId = calendar.Text("id"),
+            title,
+            place = "Slip 1",
+            description = "Bring a rope",
+            timing = Timed($"{date}T09:00:00", $"{date}T10:00:00"),
+            rule = e["rule"],
+            version,
+            scope,
+            date = date + "T09:00:00",
         };
         async Task<object> DraftAsync(string title) => new { title, introduction = "", calendarIds = new[] { calendar.Text("id") }, firstView = "list", language = "en", version = (await PublicationAsync()).Number("version"), isOut = false };
 
@@ -227,16 +244,30 @@ public sealed class OneWayTests(Cluster cluster, ServerFixture fixture) : IClass
         var client = await own.SignedInAsync();
         object Year(int? version, params object[] closures) => new
         {
-            first = "2031-08-01", last = "2032-07-31", terms = new[] { new { name = "Autumn", first = "2031-09-02", last = "2031-12-19" } }, closures,
-            week = new[] { "monday", "tuesday", "wednesday", "thursday", "friday" }, cycleLength = 0, cycleRestarts = false, pins = Array.Empty<object>(), weekLetters = Array.Empty<string>(), lettersRestart = false, version,
+            first = "2031-08-01",
+            last = "2032-07-31",
+            terms = new[] { new { name = "Autumn", first = "2031-09-02", last = "2031-12-19" } },
+            closures,
+            week = new[] { "monday", "tuesday", "wednesday", "thursday", "friday" },
+            cycleLength = 0,
+            cycleRestarts = false,
+            pins = Array.Empty<object>(),
+            weekLetters = Array.Empty<string>(),
+            lettersRestart = false,
+            version,
         };
         var year = (await client.PostAsync("/api/school-years", Year(null)))["year"]!;
         var (home, also) = (await client.OpenAsync(await client.NewCalendarAsync("Home")), await client.OpenAsync(await client.NewCalendarAsync("Also")));
         await client.PostAsync("/api/events", new
         {
-            calendarId = home.Text("id"), title = "Watch", place = "", description = "", timing = Timed("2031-09-02T09:00:00", "2031-09-02T10:00:00"),
+            calendarId = home.Text("id"),
+            title = "Watch",
+            place = "",
+            description = "",
+            timing = Timed("2031-09-02T09:00:00", "2031-09-02T10:00:00"),
             rule = new { frequency = "weekly", interval = 1, days = new[] { "tuesday" }, count = (int?)null, until = (string?)null },
-            follows = new { days = "inTerm", closures = "leaveOut" }, facts = new { alsoIn = new[] { also.Text("id") } },
+            follows = new { days = "inTerm", closures = "leaveOut" },
+            facts = new { alsoIn = new[] { also.Text("id") } },
         });
         await client.PublishAsync("also-watch", also);
         async Task<(string Feed, DateTimeOffset? At)> FeedAsync()
@@ -275,8 +306,13 @@ public sealed class OneWayTests(Cluster cluster, ServerFixture fixture) : IClass
         var calendar = await client.NewCalendarAsync("Old forms");
         var e = await client.PostAsync("/api/events", new
         {
-            calendarId = calendar.Text("id"), title = "Old", place = "Slip 1", description = "Bring a rope", timing = Timed("2044-03-01T09:00:00", "2044-03-01T10:00:00"),
-            rule = Weekly("tuesday"), facts = new { tags = new[] { "oak" }, isFree = true },
+            calendarId = calendar.Text("id"),
+            title = "Old",
+            place = "Slip 1",
+            description = "Bring a rope",
+            timing = Timed("2044-03-01T09:00:00", "2044-03-01T10:00:00"),
+            rule = Weekly("tuesday"),
+            facts = new { tags = new[] { "oak" }, isFree = true },
         });
         await client.PostAsync($"/api/events/{e.Text("id")}/call-off", new { date = "2044-03-08T09:00:00", version = 1 });
         var before = (await client.GetJsonAsync($"/api/events/{e.Text("id")}/history")).ToJsonString();

@@ -1,10 +1,10 @@
+using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Proposals;
 using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Views;
-using NodaTime;
 
 namespace Valtro.Core.Commands;
 

@@ -123,7 +123,17 @@ internal sealed class ContentLines(int capacity = 32 * 1024) : CalendarSink
         line.Append(':');
     }
 
-    private void AppendText(string value)
+    /// <summary>A text as it is written in a line.</summary>
+    public static string Escape(string value)
+    {
+        var text = new LineText();
+        AppendText(text, value);
+        return text.Written.ToString();
+    }
+
+    private void AppendText(string value) => AppendText(line, value);
+
+    private static void AppendText(LineText line, string value)
     {
         var rest = value.AsSpan();
         for (int at; (at = rest.IndexOfAny(Escaped)) >= 0; rest = rest[(at + 1)..])

@@ -53,6 +53,8 @@ internal sealed class JsonCalendar : CalendarSink, IDisposable
 
     private static readonly HashSet<string> RuleNumbers = ["INTERVAL", "COUNT", "BYSECOND", "BYMINUTE", "BYHOUR", "BYMONTHDAY", "BYYEARDAY", "BYWEEKNO", "BYMONTH", "BYSETPOS"];
 
+    private const string Unknown = "unknown";
+
     private readonly ArrayBufferWriter<byte> output = new(64 * 1024);
     private readonly Utf8JsonWriter json;
 
@@ -126,15 +128,15 @@ internal sealed class JsonCalendar : CalendarSink, IDisposable
 
     protected override void Text(string name, ReadOnlySpan<(string Name, string Value)> parameters, string value)
     {
-        Head(name, parameters);
-        json.WriteStringValue(Printable(value));
+        // What is of no known type stays as it is written in a line (RFC 7265, 5.1).
+        json.WriteStringValue(Head(name, parameters) == Unknown ? ContentLines.Escape(value) : Printable(value));
         json.WriteEndArray();
     }
 
     // The beginning of a property: its name, its parameters, its type.
     private string Head(string name, ReadOnlySpan<(string Name, string Value)> parameters)
     {
-        var type = Types.GetValueOrDefault(name, "text");
+        var type = Types.GetValueOrDefault(name, name.StartsWith("X-", StringComparison.Ordinal) ? Unknown : "text");
         json.WriteStartArray();
         json.WriteStringValue(name.ToLowerInvariant());
         json.WriteStartObject();

@@ -4,11 +4,11 @@ using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
 using Valtro.Core.Views;
-using Valtro.Server.Views;
 using Valtro.Server.Accounts;
 using Valtro.Server.Api;
 using Valtro.Server.Calendars;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 
 namespace Valtro.Server.Board;
 

@@ -2,10 +2,10 @@ using NodaTime;
 using Valtro.Core.Clashes;
 using Valtro.Core.Events;
 using Valtro.Core.Time;
-using Valtro.Server.Views;
 using Valtro.Server.Audit;
 using Valtro.Server.Events;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Checks;

@@ -4,8 +4,8 @@ using NodaTime;
 using Valtro.Core.Clashes;
 using Valtro.Core.Time;
 using Valtro.Core.Views;
-using Valtro.Server.Views;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Checks;

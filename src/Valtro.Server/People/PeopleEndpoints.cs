@@ -60,14 +60,14 @@ internal static class PeopleEndpoints
                 may.IsAdministrator ? [.. (await members.LeftAsync(user.SchoolId())).Select(p => new LeftDto(p.Id, p.Name, p.LeftAt))] : []);
         });
 
-        api.MapPut("/people/{id:guid}/role", async (Guid id, RoleInput input, ClaimsPrincipal user, Caller caller, Members members, IClock clock) =>
+        api.MapPut("/people/{id:guid}/role", async (Guid id, RoleInput input, Caller caller, Members members) =>
         {
             await caller.NeedAdministratorAsync();
             await members.SetRoleAsync(id, input.Role, caller.Author());
             return TypedResults.NoContent();
         });
 
-        api.MapDelete("/people/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Members members, IClock clock) =>
+        api.MapDelete("/people/{id:guid}", async (Guid id, Caller caller, Members members) =>
         {
             await caller.NeedAdministratorAsync();
             await members.RemoveAsync(id, caller.Author());
@@ -87,20 +87,20 @@ internal static class PeopleEndpoints
 
     private static void MapGroups(IEndpointRouteBuilder api)
     {
-        api.MapPost("/groups", async (GroupInput input, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
+        api.MapPost("/groups", async (GroupInput input, ClaimsPrincipal user, Caller caller, Groups groups) =>
         {
             await caller.NeedAdministratorAsync();
             var id = await groups.AddAsync(input.Name, input.PersonIds ?? [], caller.Author());
             return (await groups.ListAsync(user.SchoolId())).Where(g => g.Id == id).Select(g => new GroupDto(g.Id, g.Name, g.PersonIds)).Single();
         });
 
-        api.MapPut("/groups/{id:guid}", async (Guid id, GroupInput input, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
+        api.MapPut("/groups/{id:guid}", async (Guid id, GroupInput input, Caller caller, Groups groups) =>
         {
             await caller.NeedAdministratorAsync();
             return await groups.ChangeAsync(id, input.Name, input.PersonIds ?? [], caller.Author()) ? TypedResults.NoContent() : throw NoGroup();
         });
 
-        api.MapDelete("/groups/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Groups groups, IClock clock) =>
+        api.MapDelete("/groups/{id:guid}", async (Guid id, Caller caller, Groups groups) =>
         {
             await caller.NeedAdministratorAsync();
             return await groups.RemoveAsync(id, caller.Author()) ? TypedResults.NoContent() : throw NoGroup();
@@ -118,7 +118,7 @@ internal static class PeopleEndpoints
         });
 
         // A keeper decides for others; everybody may give up their own role.
-        api.MapPut("/calendars/{id:guid}/roles", async (Guid id, ShareInput input, ClaimsPrincipal user, Caller caller, Roles roles, IClock clock) =>
+        api.MapPut("/calendars/{id:guid}/roles", async (Guid id, ShareInput input, ClaimsPrincipal user, Caller caller, Roles roles) =>
         {
             if (input.PersonId is null == input.GroupId is null)
                 throw new InvalidInputException("no_such_person", "person", "Choose a person or a group.");
@@ -127,7 +127,7 @@ internal static class PeopleEndpoints
             return (await roles.SharesAsync(user.SchoolId(), id)).Select(s => new ShareDto(s.PersonId, s.GroupId, s.Name, s.Role)).ToList();
         });
 
-        api.MapPost("/calendars/{id:guid}/hand-over", async (Guid id, HandOverInput input, ClaimsPrincipal user, Caller caller, Roles roles, IClock clock) =>
+        api.MapPost("/calendars/{id:guid}/hand-over", async (Guid id, HandOverInput input, ClaimsPrincipal user, Caller caller, Roles roles) =>
         {
             await caller.NeedAsync(id, CalendarRole.Keeper);
             await roles.HandOverAsync(id, input.PersonId, user.PersonId(), caller.Author());
@@ -137,7 +137,7 @@ internal static class PeopleEndpoints
 
     private static void MapInvitations(IEndpointRouteBuilder api)
     {
-        api.MapPost("/invitations", async (InviteInput input, ClaimsPrincipal user, Caller caller, Invitations invitations, Schools schools, ServerSettings settings, IClock clock) =>
+        api.MapPost("/invitations", async (InviteInput input, ClaimsPrincipal user, Caller caller, Invitations invitations, ServerSettings settings) =>
         {
             await caller.NeedAdministratorAsync();
             var email = Email(input.Email);
@@ -148,7 +148,7 @@ internal static class PeopleEndpoints
             return new OpenInvitationDto(made.Id, made.Email, made.Role, made.ExpiresAt);
         });
 
-        api.MapDelete("/invitations/{id:guid}", async (Guid id, ClaimsPrincipal user, Caller caller, Invitations invitations) =>
+        api.MapDelete("/invitations/{id:guid}", async (Guid id, Caller caller, Invitations invitations) =>
         {
             await caller.NeedAdministratorAsync();
             return await invitations.RemoveAsync(id, caller.Author()) ? TypedResults.NoContent() : throw NoInvitation();

@@ -90,7 +90,7 @@ internal static partial class PublicationEndpoints
             var publication = await store.FindAsync(caller.SchoolId, id);
             if (publication is null || !IsForMembers(publication, clock))
                 throw NotFoundException.Publication();
-            return LinksDto.Of(await store.MemberLinkAsync(caller.SchoolId, id, caller.PersonId, RandomKey(), clock.GetCurrentInstant(), input.IsNew), settings);
+            return LinksDto.Of(await store.MemberLinkAsync(id, RandomKey(), caller.Author(), input.IsNew), settings);
         });
     }
 

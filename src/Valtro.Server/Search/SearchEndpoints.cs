@@ -1,8 +1,8 @@
 using NodaTime;
 using Valtro.Core.Time;
 using Valtro.Core.Views;
-using Valtro.Server.Views;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 
 namespace Valtro.Server.Search;
 

@@ -32,7 +32,7 @@ internal static class SessionEndpoints
         api.MapGet("/installation", async (Schools schools, ServerSettings settings) => new InstallationDto(await schools.AnyAsync(), settings.FillDemo))
             .AllowAnonymous();
 
-        api.MapGet("/session", async (ClaimsPrincipal user, Caller caller, Schools schools, OwnSettings own, IClock clock) =>
+        api.MapGet("/session", async (ClaimsPrincipal user, Caller caller, OwnSettings own, IClock clock) =>
         {
             var settings = await own.GetAsync();
             var school = await caller.SchoolAsync();

@@ -4,8 +4,8 @@ using Microsoft.Extensions.Options;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Server.Events;
-using Valtro.Server.Views;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Templates;

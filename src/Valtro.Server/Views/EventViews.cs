@@ -33,8 +33,11 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
     /// <summary>The events that can touch a window.</summary>
     /// <param name="window">The window.</param>
     /// <param name="eyes">With whose eyes; null for one's own.</param>
-    public async Task<IReadOnlyList<EventView>> InWindowAsync(TimeWindow window, Eyes? eyes = null) =>
-        [.. (eyes ?? await caller.EyesAsync()).View(await events.InWindowAsync(caller.SchoolId, window, caller.Aborted))];
+    public async Task<IReadOnlyList<EventView>> InWindowAsync(TimeWindow window, Eyes? eyes = null)
+    {
+        eyes ??= await caller.EyesAsync();
+        return [.. eyes.View(await events.InWindowAsync(caller.SchoolId, window, await SeenAsync(eyes), caller.Aborted))];
+    }
 
     /// <summary>
     /// What was done to an event, the newest first. Each state as they would get it now if it still were so: one from a calendar
@@ -60,7 +63,8 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
     public async Task<IReadOnlyList<EventView>> BinAsync()
     {
         var (may, eyes) = (await caller.AccessAsync(), await caller.EyesAsync());
-        return [.. eyes.View((await events.BinAsync(caller.SchoolId)).Where(e => may.Has(e.CalendarId, CalendarRole.Editor)))];
+        Guid[] kept = [.. (await caller.CalendarsAsync()).Keys.Where(c => may.Has(c, CalendarRole.Editor))];
+        return [.. eyes.View(await events.BinAsync(caller.SchoolId, kept, caller.Aborted))];
     }
 
     /// <summary>
@@ -70,7 +74,7 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
     public async Task<IReadOnlyList<EventView>> SearchAsync(string text)
     {
         var (eyes, folded) = (await caller.EyesAsync(), Words.Fold(text));
-        Guid[] seen = [.. (await caller.CalendarsAsync()).Keys.Where(eyes.Sees)];
+        var seen = await SeenAsync(eyes);
         var found = new List<(EventView View, float Likeness)>();
         foreach (var byHeadlines in new[] { false, true })
         {
@@ -130,13 +134,13 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
     {
         var may = await caller.AccessAsync();
         Guid[] calendars = [.. (await caller.CalendarsAsync()).Keys.Where(c => may.Has(c, CalendarRole.Editor))];
-        return await ProposalsAsync(await proposals.ListAsync(caller.SchoolId, caller.PersonId, calendars, clock.GetCurrentInstant()));
+        return await ProposalsAsync(await proposals.ListAsync(caller.SchoolId, caller.PersonId, calendars, clock.GetCurrentInstant(), caller.Aborted));
     }
 
     /// <summary>A proposal that concerns them.</summary>
     /// <exception cref="NotFoundException">There is none.</exception>
     public async Task<ProposalView> ProposalAsync(Guid id) =>
-        await proposals.FindAsync(caller.SchoolId, id) is { } proposal && await ProposalsAsync([proposal]) is [var view] ? view : throw NotFoundException.Proposal();
+        await proposals.FindAsync(caller.SchoolId, id, caller.Aborted) is { } proposal && await ProposalsAsync([proposal]) is [var view] ? view : throw NotFoundException.Proposal();
 
     /// <summary>Proposals as they may see them, with the events they are about as these are now.</summary>
     public async Task<IReadOnlyList<ProposalView>> ProposalsAsync(IReadOnlyList<Proposal> all)
@@ -147,4 +151,6 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
         var known = (await events.FindAllAsync(caller.SchoolId, [.. all.Select(p => p.EventId).Distinct()], caller.Aborted)).ToDictionary(e => e.Id);
         return [.. all.Where(p => may.Sees(p, caller.PersonId)).Select(p => ProposalView.Of(p, known.GetValueOrDefault(p.EventId), may, eyes, caller.PersonId, days))];
     }
+
+    private async Task<Guid[]> SeenAsync(Eyes eyes) => [.. (await caller.CalendarsAsync()).Keys.Where(eyes.Sees)];
 }

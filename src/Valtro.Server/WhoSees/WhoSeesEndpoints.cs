@@ -1,4 +1,3 @@
-using System.Security.Claims;
 using Valtro.Server.Api;
 using Valtro.Server.Calendars;
 using Valtro.Server.People;
@@ -18,7 +17,7 @@ internal static class WhoSeesEndpoints
         api.MapGet("/who-sees", async (Caller caller, Overview overview) => await RowsAsync(caller, overview));
 
         // The same as a table to take along (RFC 4180).
-        api.MapGet("/who-sees.csv", async (Caller caller, Overview overview, ClaimsPrincipal user, Schools schools) =>
+        api.MapGet("/who-sees.csv", async (Caller caller, Overview overview) =>
         {
             var rows = await RowsAsync(caller, overview);
             var school = await caller.SchoolAsync();

@@ -105,8 +105,9 @@ internal static class YearEndpoints
         });
 
         // Computes only: the days of a year as it is being typed, and which series it would change.
-        years.MapPost("/plan", async (SchoolYearInput input, Guid? id, CommandHandler commands) =>
+        years.MapPost("/plan", async (SchoolYearInput input, Guid? id, Caller caller, CommandHandler commands) =>
         {
+            await caller.NeedAdministratorAsync();
             var year = input.ToYear(id ?? Guid.Empty, input.Version ?? 1);
             var (days, series) = await commands.TryYearAsync(year);
             var table = Enumerable.Range(0, Period.DaysBetween(year.First, year.Last) + 1)
