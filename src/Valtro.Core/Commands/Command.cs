@@ -3,6 +3,7 @@ using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Proposals;
 using Valtro.Core.Reach;
+using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Views;
 
@@ -199,9 +200,24 @@ public abstract record Command
         var outcome = Do(state);
         var steps = outcome.Steps.Where(s => !ReferenceEquals(s.Before, s.After)).ToList();
         foreach (var step in steps)
+        {
             state.CheckPlaces(step.Before, step.After);
+            CheckRule(step.Before, step.After);
+        }
+        if (outcome.Proposal is { } proposal && !ReferenceEquals(proposal, outcome.ProposalBefore))
+        {
+            foreach (var offered in proposal.Added.Prepend(proposal.Offered))
+                CheckRule(proposal.Base, offered);
+        }
         return outcome with { Steps = steps };
     }
 
     private protected abstract CommandOutcome Do(CommandState state);
+
+    // A series that is there already may stay, and be thrown away.
+    private static void CheckRule(Event? before, Event after)
+    {
+        if (after.Rule is { } rule && after.DeletedAt is null && (before?.Rule != rule || before.Timing.Start != after.Timing.Start))
+            RuleBudget.Check(after.Timing, rule);
+    }
 }

@@ -99,6 +99,23 @@ public class CommandTests
     }
 
     [Fact]
+    public void A_series_too_dense_for_everybody_else_is_refused_on_every_way_in_and_can_be_thrown_away_where_it_is()
+    {
+        var timing = Timed("2026-09-01 09:00", "2026-09-01 10:00");
+        var dense = Event(timing, "FREQ=SECONDLY", calendar: Own.Id);
+        var draft = new EventDraft("Watch", "", "", timing, Rule("FREQ=SECONDLY"));
+        var e = Series(Own.Id);
+        var edit = new EditEvent(e.Id, e.Version, new SeriesEdit(EditScope.EveryDate, e.Timing.Start, draft, Own.Id), new Dictionary<LocalDateTime, MisfitChoice>());
+        foreach (var command in new Command[] { new MakeEvent(Guid.NewGuid(), Own.Id, draft), edit, new FillEvents([dense]), new PutState(e.Id, null, dense with { Id = e.Id }), new OfferEvent(Guid.NewGuid(), Own.Id, draft, null), new OfferChange(edit, null) })
+        {
+            var refused = Assert.Throws<InvalidInputException>(() => command.Apply(State(command is ProposalCommand ? CalendarRole.Proposer : CalendarRole.Editor, e)));
+            Assert.True(refused.Code is "rule_too_dense", command.Name + ": " + refused.Code);
+        }
+        var gone = new StepEvent(dense.Id, dense.Version, DateStep.Delete, null).Apply(State(CalendarRole.Editor, dense)).Steps[0].After;
+        Assert.NotNull(gone.DeletedAt);
+    }
+
+    [Fact]
     public void Several_are_one_or_none()
     {
         var (a, b) = (Series(Own.Id), Series(Open.Id));
