@@ -89,8 +89,8 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("POST /api/me/redo", Who.Member);
         yield return School("POST /api/rule", Who.Member, body: new { text = "FREQ=DAILY" });
         yield return School("POST /api/links/check", Who.Member, body: new { addresses = Array.Empty<string>() });
-        yield return School("POST /api/files", Who.Member, "/api/files?name=a.txt");
-        yield return School("POST /api/pictures", Who.Member, "/api/pictures?x=0&y=0&width=1&height=1");
+        yield return School("POST /api/files", Who.Proposer, "/api/files?name=a.txt");
+        yield return School("POST /api/pictures", Who.Proposer, "/api/pictures?x=0&y=0&width=1&height=1");
         yield return School("POST /api/calendars", Who.Member, body: CalendarBody("", mark: 4));
         yield return School("GET /api/who-sees", Who.Administrator);
         yield return School("GET /api/who-sees.csv", Who.Administrator);

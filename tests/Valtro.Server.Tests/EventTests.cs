@@ -269,6 +269,19 @@ public sealed class EventTests(ServerFixture fixture) : IClassFixture<ServerFixt
         await client.PostAsync("/api/events", new StringContent(body, System.Text.Encoding.UTF8, "application/json")).ProblemAsync(status, code);
     }
 
+    [Fact]
+    public async Task A_character_that_no_text_has_is_left_out_of_what_is_typed_and_refused_elsewhere()
+    {
+        var client = await server.SignedInAsync();
+        var calendar = await client.NewCalendarAsync("Text");
+        var body = System.Text.Json.JsonSerializer.SerializeToNode(EventBody(calendar, "Rope \0walk", AllDay("2041-01-02", "2041-01-02")))!;
+        body["place"] = "Loft \0 2";
+        body["description"] = "Bring \0a knife";
+        var e = await client.PostAsync("/api/events", body);
+        Assert.All(new[] { "title", "place", "description" }, field => Assert.DoesNotContain('\0', e.Text(field)));
+        await server.Visitor().PostAsJsonAsync("/api/session", new { email = "marit\0@lanternfell.example", password = "x" }).ProblemAsync(422, "not_storable");
+    }
+
     [Theory]
     [InlineData("/api/board?from=2026-01-01&to=2026-06-01", 422, "window_too_long")]
     [InlineData("/api/board?from=2026-01-01&to=2026-01-01", 422, "window_empty")]

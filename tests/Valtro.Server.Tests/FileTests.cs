@@ -173,9 +173,9 @@ public sealed class FileTests(ServerFixture fixture) : IClassFixture<ServerFixtu
     }
 
     [Fact]
-    public void A_picture_becomes_a_banner_of_what_was_chosen_and_nothing_else_of_it_is_left()
+    public async Task A_picture_becomes_a_banner_of_what_was_chosen_and_nothing_else_of_it_is_left()
     {
-        var (large, small) = Pictures.Banner(new MemoryStream(Photo(2000, 1000)), new Crop(0.5, 0, 0.5, 1));
+        var (large, small) = await Pictures.BannerAsync(new MemoryStream(Photo(2000, 1000)), new Crop(0.5, 0, 0.5, 1));
         using var banner = SKBitmap.Decode(large);
         using var little = SKBitmap.Decode(small);
         Assert.Equal((1000, 400, 640, 256), (banner.Width, banner.Height, little.Width, little.Height));
@@ -183,6 +183,71 @@ public sealed class FileTests(ServerFixture fixture) : IClassFixture<ServerFixtu
         var text = System.Text.Encoding.Latin1.GetString(large);
         Assert.DoesNotContain("Exif", text);
         Assert.DoesNotContain("Marit", text);
+    }
+
+    private static readonly Lazy<byte[]> LargePhoto = new(() => Photo(8000, 4000));
+
+    // Read at a part of its size: the part that was chosen is still the same, also of a picture that lies on its side.
+    [Theory]
+    [InlineData(0, 3, false)]
+    [InlineData(0.8, 3, true)]
+    [InlineData(0, 6, true)]
+    [InlineData(0.8, 6, false)]
+    [InlineData(0, 8, false)]
+    [InlineData(0.8, 8, true)]
+    public async Task A_large_picture_is_turned_as_it_was_held(double at, byte held, bool isRed)
+    {
+        var photo = LargePhoto.Value;
+        byte[] exif = [0xFF, 0xE1, 0x00, 0x22, .. "Exif\0\0MM\0*"u8, 0, 0, 0, 8, 0, 1, 1, 0x12, 0, 3, 0, 0, 0, 1, 0, held, 0, 0, 0, 0, 0, 0];
+        var crop = held == 3 ? new Crop(at, 0, 0.2, 1) : new Crop(0, at, 1, 0.2);
+        var (large, _) = await Pictures.BannerAsync(new MemoryStream([.. photo[..2], .. exif, .. photo[2..]]), crop);
+        using var banner = SKBitmap.Decode(large);
+        // Read at six eighths, and a fifth of the width is chosen of what does not lie on its side.
+        Assert.Equal(held == 3 ? (1200, 480) : (1600, 640), (banner.Width, banner.Height));
+        foreach (var (x, y) in new[] { (10, 10), (banner.Width - 10, 10), (10, banner.Height - 10), (banner.Width - 10, banner.Height - 10) })
+            Assert.Equal(isRed, banner.GetPixel(x, y) is { Red: > 200, Blue: < 60 });
+    }
+
+    [Theory]
+    [InlineData(8900, 8900)]
+    [InlineData(50_000, 1_000)]
+    [InlineData(65_000, 65_000)]
+    public async Task A_picture_of_few_bytes_and_many_dots_is_refused_before_it_is_read(int width, int height)
+    {
+        var client = await server.SignedInAsync();
+        var bomb = Png(width, height);
+        Assert.True(bomb.Length < 100_000);
+        var answers = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => client.PostAsync("/api/pictures?x=0&y=0&width=1&height=1", Bytes(bomb))));
+        foreach (var answer in answers)
+            await Task.FromResult(answer).ProblemAsync(422, "picture_too_large");
+    }
+
+    // A picture of one colour with one bit a dot.
+    private static byte[] Png(int width, int height)
+    {
+        var dots = new MemoryStream();
+        using (var packed = new System.IO.Compression.ZLibStream(dots, System.IO.Compression.CompressionLevel.Optimal, leaveOpen: true))
+        {
+            // What stands after the first lines is never read.
+            packed.Write(new byte[(1 + (width + 7) / 8) * Math.Min(height, 1000)]);
+        }
+        byte[] head = [.. Number(width), .. Number(height), 1, 0, 0, 0, 0];
+        return [0x89, .. "PNG\r\n\u001a\n"u8, .. Chunk("IHDR", head), .. Chunk("IDAT", dots.ToArray()), .. Chunk("IEND", [])];
+
+        static byte[] Number(int n) => [(byte)(n >> 24), (byte)(n >> 16), (byte)(n >> 8), (byte)n];
+
+        static byte[] Chunk(string name, byte[] contents)
+        {
+            byte[] named = [.. System.Text.Encoding.ASCII.GetBytes(name), .. contents];
+            var sum = ~0u;
+            foreach (var b in named)
+            {
+                sum ^= b;
+                for (var i = 0; i < 8; i++)
+                    sum = (sum >> 1) ^ (0xEDB88320u & (0u - (sum & 1)));
+            }
+            return [.. Number(contents.Length), .. named, .. Number((int)~sum)];
+        }
     }
 
     [Fact]

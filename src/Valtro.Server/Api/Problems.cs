@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Diagnostics;
 using NodaTime;
+using Npgsql;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
 using Valtro.Core.SchoolYears;
@@ -56,6 +57,8 @@ internal static class Problems
         TakenException => Of(409, "key_taken", "This key is taken. Choose another one.", "key"),
         TooOftenException e => Of(429, "too_often", e.Message),
         TooLargeException e => Of(413, "file_too_large", e.Message, "name"),
+        // Class 22 of SQLSTATE, for example a NUL character or a date beyond the calendar's: what was sent is nothing a database holds.
+        PostgresException { SqlState: ['2', '2', ..] } => Of(422, "not_storable", "Something in this cannot be kept: a character no text has, or a number or date out of all bounds. Nothing was changed."),
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
         BadHttpRequestException => Of(400, "body_malformed", "The request could not be read."),
         _ => null,
@@ -70,6 +73,9 @@ internal sealed class ProblemHandler(ServerSettings settings, ILogger<ProblemHan
         if (exception is TooOftenException { Seconds: var seconds })
             http.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
         var result = Problems.For(exception, settings);
+        // Refused as somebody's input, and yet told here: it should have been seen before the database was asked.
+        if (exception is PostgresException && result is not null)
+            log.LogWarning(exception, "{Method} {Path} sent what cannot be kept", http.Request.Method, http.Request.Path);
         if (result is null)
         {
             log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);

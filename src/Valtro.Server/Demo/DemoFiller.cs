@@ -67,7 +67,7 @@ internal sealed class DemoFiller(
     {
         if (DemoSchool.HasBanner(e.Title))
         {
-            var (large, small) = Pictures.Banner(new MemoryStream(DemoPaper.Harbour()), new Crop(0, 0, 1, 1));
+            var (large, small) = await Pictures.BannerAsync(new MemoryStream(DemoPaper.Harbour()), new Crop(0, 0, 1, 1));
             var id = IdOf(e, "picture");
             await contents.AddAsync(new StoredContent(id, null, Pictures.MediaType, large.Length), author, new MemoryStream(large), new MemoryStream(small));
             e = e with { Facts = e.Facts with { Picture = new EventPicture(id, "Boats on the slip with the lighthouse behind") } };

@@ -22,6 +22,7 @@ internal static class FileEndpoints
         // The contents are the body: nothing has to be unpacked, and progress is what was sent.
         api.MapPost("/files", async (string? name, HttpContext http, Caller caller, Contents contents) =>
         {
+            await caller.NeedOfferSomewhereAsync();
             var clean = FileKind.CleanName(name);
             await using var body = await ReceiveAsync(http, caller);
             var kind = FileKind.Of(clean, body);
@@ -34,12 +35,13 @@ internal static class FileEndpoints
 
         api.MapPost("/pictures", async (double x, double y, double width, double height, HttpContext http, Caller caller, Contents contents) =>
         {
+            await caller.NeedOfferSomewhereAsync();
             var crop = new Crop(x, y, width, height);
             if (!crop.IsValid)
                 throw new InvalidInputException("picture_crop", "picture", "The chosen part does not lie within the picture.");
             await using var body = await ReceiveAsync(http, caller);
             body.Position = 0;
-            var (large, small) = Pictures.Banner(body, crop);
+            var (large, small) = await Pictures.BannerAsync(body, crop, http.RequestAborted);
             var author = caller.Author();
             var id = Guid.CreateVersion7();
             await contents.AddAsync(new StoredContent(id, author.PersonId, Pictures.MediaType, large.Length), author, new MemoryStream(large), new MemoryStream(small));

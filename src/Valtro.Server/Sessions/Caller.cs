@@ -105,6 +105,14 @@ internal sealed class Caller(CurrentPerson current, SchoolStates states, Roles r
             throw NotAllowedException.Role(CalendarRole.Proposer);
     }
 
+    /// <exception cref="NotAllowedException">They may neither keep nor offer an event anywhere.</exception>
+    public async Task NeedOfferSomewhereAsync()
+    {
+        var may = await AccessAsync();
+        if (!may.IsAdministrator && !(await CalendarsAsync()).Values.Any(may.MayOffer))
+            throw new NotAllowedException("Only people who keep or offer the events of a calendar may do this.");
+    }
+
     /// <exception cref="NotFoundException">They do not see the calendar.</exception>
     public async Task<Calendar> NeedSightAsync(Guid calendarId) =>
         (await CalendarsAsync()).TryGetValue(calendarId, out var calendar) && (await AccessAsync()).Sees(calendar) ? calendar : throw NotFoundException.Calendar();
