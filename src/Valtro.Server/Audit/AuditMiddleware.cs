@@ -20,10 +20,11 @@ internal sealed class AuditMiddleware(RequestDelegate next)
 
     public Task InvokeAsync(HttpContext http, CurrentPerson current)
     {
-        current.Aborted = http.RequestAborted;
-        if (HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || http.User.Identity is not { IsAuthenticated: true })
-            return next(http);
-        if (http.GetEndpoint() is not RouteEndpoint endpoint || endpoint.Metadata.GetMetadata<NotLogged>() is not null)
+        var isRead = HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || http.GetEndpoint()?.Metadata.GetMetadata<NotLogged>() is not null;
+        // A question is given up when nobody waits for its answer; what somebody did is done, also when they have gone to
+        // another page meanwhile.
+        current.Aborted = isRead ? http.RequestAborted : CancellationToken.None;
+        if (isRead || http.User.Identity is not { IsAuthenticated: true } || http.GetEndpoint() is not RouteEndpoint endpoint)
             return next(http);
         Guid? about = http.Request.RouteValues.Values.OfType<string>().Select(v => Guid.TryParse(v, out var id) ? id : (Guid?)null).FirstOrDefault(id => id is not null);
         var entry = new LogEntry(ActionOf(http.Request.Method, endpoint.RoutePattern.RawText!), about, http.Address());

@@ -23,7 +23,7 @@ internal sealed class CurrentPerson
     /// <summary>The request as one that may come again; null where it cannot.</summary>
     public Repeatable? Request { get; set; }
 
-    /// <summary>Nobody waits for the answer any more.</summary>
+    /// <summary>Nobody waits for the answer any more; never of a request that changes something.</summary>
     public CancellationToken Aborted { get; set; }
 }
 
