@@ -327,4 +327,18 @@ public sealed class OneWayTests(Cluster cluster, ServerFixture fixture) : IClass
         }
         Assert.Equal(before, (await client.GetJsonAsync($"/api/events/{e.Text("id")}/history")).ToJsonString());
     }
+
+    [Fact]
+    public async Task What_is_sent_is_done_though_its_sender_is_gone()
+    {
+        var marit = await fixture.Server.SignedInAsync();
+        var calendar = await marit.NewCalendarAsync("Left in a hurry");
+        var e = await marit.PostAsync("/api/events", Body(calendar, "Before"));
+        var gone = await fixture.Server.SignedInAsync();
+        gone.DefaultRequestHeaders.Add(FromAddress.Gone, "1");
+
+        await Record.ExceptionAsync(() => gone.PutAsJsonAsync("/api/events/" + e.Text("id"), Body(calendar, "After", e.Number("version"))));
+
+        Assert.Equal("After", (await marit.GetJsonAsync("/api/events/" + e.Text("id"))).Text("title"));
+    }
 }

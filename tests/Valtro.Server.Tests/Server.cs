@@ -16,20 +16,43 @@ public sealed class TestClock : IClock
     public Instant GetCurrentInstant() => Now;
 }
 
-/// <summary>Where every request of the tests comes from.</summary>
+/// <summary>Where every request of the tests comes from, unless it says; and senders who do not wait for their answer.</summary>
 internal sealed class FromAddress : IStartupFilter
 {
     public const string Address = "10.1.1.1";
 
+    /// <summary>The header that names another address.</summary>
+    public const string From = "Test-From";
+
+    /// <summary>The header of a request whose sender is gone once it was read.</summary>
+    public const string Gone = "Test-Gone";
+
     public Action<IApplicationBuilder> Configure(Action<IApplicationBuilder> next) => app =>
     {
-        app.Use(rest => http =>
+        app.Use(async (http, rest) =>
         {
-            http.Connection.RemoteIpAddress = IPAddress.Parse(Address);
-            return rest(http);
+            http.Connection.RemoteIpAddress = IPAddress.Parse(http.Request.Headers[From] is [{ } from] ? from : Address);
+            using var gone = new CancellationTokenSource();
+            if (http.Request.Headers.ContainsKey(Gone))
+            {
+                http.RequestAborted = gone.Token;
+                http.Request.Body = new ReadOnce(http.Request.Body, gone);
+            }
+            await rest();
         });
         next(app);
     };
+
+    private sealed class ReadOnce(Stream inner, CancellationTokenSource gone) : MemoryStream
+    {
+        public override async ValueTask<int> ReadAsync(Memory<byte> buffer, CancellationToken cancellationToken = default)
+        {
+            var read = await inner.ReadAsync(buffer, CancellationToken.None);
+            if (read == 0)
+                await gone.CancelAsync();
+            return read;
+        }
+    }
 }
 
 /// <summary>What the server wrote to its log.</summary>
