@@ -107,6 +107,9 @@ if (settings.Proxies.Count > 0)
     app.UseForwardedHeaders();
 app.UseMiddleware<OutletDoor>();
 app.UseExceptionHandler();
+app.UseWhen(
+    http => http.Request.Path.StartsWithSegments("/api") || http.Request.Path.StartsWithSegments("/health"),
+    said => said.UseStatusCodePages(context => Problems.OfStatus(context.HttpContext.Response.StatusCode).ExecuteAsync(context.HttpContext)));
 app.UseMiddleware<SecurityHeaders>();
 app.UseWebFiles();
 // Said here, or it would come before everything, the door too.
@@ -152,7 +155,9 @@ api.MapLinks();
 api.MapProposals();
 api.MapTemplates();
 api.MapPublications();
-api.MapFallback(() => Problems.NotFound("no_such_address", "There is nothing at this address.")).AllowAnonymous();
+// Also what looks like a file's name is no page of the interface.
+api.MapFallback("{*rest}", () => Problems.OfStatus(404)).AllowAnonymous();
+app.MapFallback("/health/{*rest}", () => Problems.OfStatus(404));
 app.MapOutlets();
 app.MapWorkspace();
 

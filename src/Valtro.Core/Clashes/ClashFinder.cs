@@ -31,6 +31,9 @@ public enum ClashKind
 
     /// <summary>A link of an event cannot be opened by outsiders.</summary>
     LinkClosed,
+
+    /// <summary>A series has more dates than anybody is shown, and is left out everywhere.</summary>
+    TooDense,
 }
 
 /// <summary>Something that does not go together, on one day.</summary>
@@ -52,7 +55,7 @@ public sealed record Clash(
     public string Key => Kind switch
     {
         ClashKind.PlaceTaken or ClashKind.Twice => $"{Kind} {Pair(Event.Id, Other!.Id)}",
-        ClashKind.OverCapacity => $"{Kind} {Event.Id}",
+        ClashKind.OverCapacity or ClashKind.TooDense => $"{Kind} {Event.Id}",
         // Addresses can be long.
         ClashKind.LinkClosed => $"{Kind} {Event.Id} {Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(About)))[..16]}",
         ClashKind.OnClosure => $"{Kind} {Event.Id} {About}",
@@ -85,10 +88,17 @@ public static class ClashFinder
     public static IReadOnlyList<Clash> Find(IEnumerable<EventView> events, TimeWindow window, SchoolLists lists, SchoolDays days, Guid? about = null, IReadOnlySet<string>? closedLinks = null)
     {
         var dates = new List<Dated>();
+        var found = new List<Clash>();
         foreach (var e in events)
         {
             if (e.DeletedAt is not null)
                 continue;
+            if (e.Dates.IsTooDense)
+            {
+                if (found.Count < MaxFound && (about is null || e.Id == about))
+                    found.Add(LeftOut(e));
+                continue;
+            }
             var isTest = lists.Category(e.Facts.CategoryId) is { IsAssessment: true };
             var title = Place.NameKey(e.Title ?? "");
             foreach (var d in e.Dates.In(window))
@@ -104,7 +114,6 @@ public static class ClashFinder
             return order != 0 ? order : a.Event.CreatedAt != b.Event.CreatedAt ? a.Event.CreatedAt.CompareTo(b.Event.CreatedAt) : a.Event.Id.CompareTo(b.Event.Id);
         });
 
-        var found = new List<Clash>();
         bool Concerns(EventView e) => about is null || e.Id == about;
         Places(dates, found, Concerns);
         Twice(dates, found, Concerns);
@@ -119,6 +128,12 @@ public static class ClashFinder
                 Alone(date, lists, days, found);
         }
         return found.Count <= MaxFound ? found : found[..MaxFound];
+    }
+
+    private static Clash LeftOut(EventView e)
+    {
+        var start = e.Timing.Start;
+        return new Clash(ClashKind.TooDense, e, start, new SeenSpan(start, start, start.Date, start.Date), null, null, "", null);
     }
 
     private static void Places(List<Dated> dates, List<Clash> found, Func<EventView, bool> concerns)

@@ -206,7 +206,16 @@ public sealed record Event
     /// </summary>
     public Event Recomputed(SchoolDays days, Instant now)
     {
-        var found = FoundIn(days);
+        PlainDates? found;
+        try
+        {
+            found = FoundIn(days);
+        }
+        catch (InvalidInputException)
+        {
+            // A series nobody is shown keeps no year from being changed.
+            return this;
+        }
         return found == BySchoolDays
             ? this
             : (this with { BySchoolDays = found }).After(this, now);

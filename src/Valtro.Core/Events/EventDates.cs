@@ -23,10 +23,14 @@ public sealed record EventDates(
     ImmutableArray<LocalDateTime> Extras,
     ImmutableArray<EventChange> Changes)
 {
-    /// <summary>The dates that touch a window; moved ones come after the others.</summary>
-    /// <exception cref="InvalidInputException"><c>too_many_dates</c> while enumerating.</exception>
+    /// <summary>Whether it is a series no one is shown, see <see cref="RuleBudget.IsTooDense"/>; it touches no window then.</summary>
+    public bool IsTooDense => RuleBudget.IsTooDense(Given.Timing, Given.Rule);
+
+    /// <summary>The dates that touch a window; moved ones come after the others. None of a series that is too dense.</summary>
     public IEnumerable<EventDate> In(TimeWindow window)
     {
+        if (IsTooDense)
+            yield break;
         var moved = Changes.Where(c => c.Timing is not null).ToList();
         var others = moved.Count == 0 ? Skips : [.. Skips.Concat(moved.Select(c => c.Date)).Order()];
         foreach (var occurrence in new SeriesDates(Given, others, Extras).In(window))
@@ -47,6 +51,8 @@ public sealed record EventDates(
     /// <param name="zone">In whose days; a side without a bound is compared in the event's own.</param>
     public bool Touches(LocalDate? from, LocalDate? after, DateTimeZone zone)
     {
+        if (IsTooDense)
+            return false;
         if (from is { } first && after is { } end)
         {
             for (var day = first; day < end; day = day.PlusDays(TimeWindow.MaxDays))

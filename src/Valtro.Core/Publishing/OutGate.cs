@@ -32,8 +32,8 @@ internal sealed class OutGate
     /// <summary>What goes out of an event; null for nothing.</summary>
     public EventView? Let(EventView? e)
     {
-        // A series can lose its last date when the school year changes.
-        if (e is null || new Recurrence.PlainDates(e.Timing, e.Rule, e.Skips, e.Extras).IsNothing || !choices.Chooses(e))
+        // What readers could not stand goes out to none. A series can lose its last date when the school year changes.
+        if (e is null || e.Dates.IsTooDense || new Recurrence.PlainDates(e.Timing, e.Rule, e.Skips, e.Extras).IsNothing || !choices.Chooses(e))
             return null;
         if (choices.HidesCalledOff && e.Changes.Any(c => c.IsCalledOff))
         {

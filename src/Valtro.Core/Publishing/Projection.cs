@@ -171,7 +171,7 @@ public sealed record Projection(
             }
             outgoing.Add(viewed);
             held.AddRange(standing[id]
-                .Select(e => eyes.Decide(e, id)!.Value)
+                .Select(e => eyes.Decide(e, id)!.Value is { Detail: > Detail.Nothing } d && eyes.View(e) is { Dates.IsTooDense: true } ? new ReachDecision(Detail.Nothing, ReachReason.TooDense) : eyes.Decide(e, id)!.Value)
                 .Where(d => d.Detail == Detail.Nothing)
                 .CountBy(d => d.Reason)
                 .OrderBy(w => w.Key)

@@ -34,6 +34,9 @@ public enum ReachReason
 
     /// <summary>The event does not stand in this calendar.</summary>
     NotInCalendar,
+
+    /// <summary>The event is a series of more dates than anybody is shown, see <see cref="Recurrence.RuleBudget"/>.</summary>
+    TooDense,
 }
 
 /// <summary>What one audience gets, and why. Every path out of Valtro takes its detail from here.</summary>

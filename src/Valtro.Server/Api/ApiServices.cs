@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
 using NodaTime;
@@ -26,6 +27,7 @@ internal static class ApiServices
         json.NumberHandling = JsonNumberHandling.Strict;
         json.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
         json.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+        json.TypeInfoResolver = (json.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(StrictBodies.Modify);
     }
 
     private static Task NodaSchema(OpenApiSchema schema, OpenApiSchemaTransformerContext context, CancellationToken cancellation)

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Microsoft.AspNetCore.Diagnostics;
 using NodaTime;
 using Npgsql;
@@ -37,6 +38,15 @@ internal static class Problems
         return Results.Problem(detail, statusCode: status, extensions: extensions);
     }
 
+    /// <summary>What an answer without a body says: the framework gives some where nothing of ours was asked.</summary>
+    public static IResult OfStatus(int status) => status switch
+    {
+        404 => NotFound("no_such_address", "There is nothing at this address."),
+        405 => Of(405, "method_not_allowed", "What is at this address cannot be asked in this way."),
+        415 => Of(415, "media_type", "A body is sent as application/json."),
+        _ => Of(status, "refused", "The request was refused."),
+    };
+
     public static IResult NotFound(string code, string detail) => Of(404, code, detail);
 
     /// <summary>The answer to an exception; null when it is a fault of ours.</summary>
@@ -60,6 +70,8 @@ internal static class Problems
         // Class 22 of SQLSTATE, for example a NUL character or a date beyond the calendar's: what was sent is nothing a database holds.
         PostgresException { SqlState: ['2', '2', ..] } => Of(422, "not_storable", "Something in this cannot be kept: a character no text has, or a number or date out of all bounds. Nothing was changed."),
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
+        BadHttpRequestException { InnerException: MissingPartException e } => Of(400, "body_malformed", "The request could not be read: " + e.Message, e.Part),
+        BadHttpRequestException { InnerException: JsonException { Path: { } path } } => Of(400, "body_malformed", "The request could not be read.", path.TrimStart('$', '.')),
         BadHttpRequestException => Of(400, "body_malformed", "The request could not be read."),
         _ => null,
     };

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.Recurrence;
 using Valtro.Core.Recurrence.Sentences;
 using Valtro.Core.SchoolYears;
 using Valtro.Server.Audit;
@@ -56,6 +57,8 @@ internal static class TypedDates
     {
         if (skips.Count > Event.MaxSkips || extras.Count > Event.MaxSkips)
             throw new InvalidInputException("too_many_skips", "skips", $"A series holds {Event.MaxSkips} left-out and added dates at most.");
+        if (draft.Rule is { } rule)
+            RuleBudget.Check(draft.Timing, rule);
         // Its texts play no part in its dates.
         var e = Event.Create(Guid.Empty, calendar.Id, draft with { Title = "?" }, default, days) with
         {

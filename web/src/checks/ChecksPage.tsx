@@ -12,6 +12,7 @@ import { useChecks } from './useChecks';
 import './checks.scss';
 
 const KINDS = [
+  'tooDense',
   'placeTaken',
   'overCapacity',
   'tooManyTests',
@@ -106,7 +107,10 @@ const ClashRow = ({ clash, calendars }: { clash: Clash; calendars: Calendar[] })
         )}
       </span>
       <Link
-        to={`/plan?form=lanes&from=${monday(dayOfClash(clash))}&days=7`}
+        to={`/plan?form=lanes&from=${monday(dayOfClash(clash))}&days=7${
+          // What is left out stands on no board.
+          clash.kind === 'tooDense' ? `&open=${clash.event.eventId}_${clash.event.date}` : ''
+        }`}
         aria-label={t('checks.lookAt', { clash: said })}
       >
         {t('checks.look')}

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useState, type FormEvent } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
-import { addDays, dayRangeText, firstOfWeek, monday, parseDay, zoneCity, type Day } from '../shared/dates';
+import { addDays, dayOf, dayRangeText, firstOfWeek, monday, parseDay, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { CalendarSheet } from './CalendarSheet';
 import { NewEventSheet, SavedEventSheet } from './EventSheet';
@@ -34,6 +34,37 @@ export type Chosen =
   | { kind: 'lines'; calendarId: string; day: Day; lines: string[] }
   | { kind: 'calendar'; id: string }
   | { kind: 'new-calendar' };
+
+/** A date no board shows, as of a series that is left out: its sheet is the way to mend it. */
+const useUnshown = (wanted: string | null): Occurrence | undefined => {
+  const [id, date] = (wanted ?? '').split('_');
+  const event = useQuery({ queryKey: ['event', id], queryFn: () => api.event(id ?? ''), enabled: wanted !== null });
+  if (wanted === null || !event.data || !date) return undefined;
+  const { calendarId, title, place, timing, facts } = event.data;
+  return {
+    eventId: event.data.id,
+    calendarId,
+    date,
+    title: title ?? '',
+    place: place ?? '',
+    allDay: timing.kind === 'allDay',
+    start: timing.start,
+    end: timing.end,
+    firstDay: dayOf(timing.start),
+    lastDay: dayOf(timing.end),
+    isSeries: event.data.rule !== null,
+    isChanged: false,
+    isCalledOff: false,
+    subtitle: facts?.subtitle ?? '',
+    categoryId: facts?.categoryId ?? null,
+    tags: facts?.tags ?? [],
+    mark: facts?.mark ?? null,
+    isDraft: facts?.isDraft ?? false,
+    isShortNotice: false,
+    alsoIn: facts?.alsoIn ?? [],
+    detail: 'everything',
+  };
+};
 
 export const Plan = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
@@ -72,7 +103,10 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
   const seen = data ? arrange(data.calendars, arrangement).flatMap((g) => g.calendars) : [];
 
   // A hit of the search is opened as soon as its days are there; the address forgets it then.
-  const hit = wanted && data ? data.occurrences.find((o) => occurrenceKey(o) === wanted.replace('_', ' ')) : undefined;
+  const shownHit =
+    wanted && data ? data.occurrences.find((o) => occurrenceKey(o) === wanted.replace('_', ' ')) : undefined;
+  const unshown = useUnshown(wanted && isLoaded && !shownHit ? wanted : null);
+  const hit = shownHit ?? unshown;
   const [opened, setOpened] = useState<string | null>(null);
   if (hit && wanted !== opened) {
     setOpened(wanted);
