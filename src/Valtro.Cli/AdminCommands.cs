@@ -48,7 +48,7 @@ internal static class AdminCommands
     {
         await using var db = Connect(options, migrate: false);
         var person = await new People(db).FindByEmailAsync(email) ?? throw new InvalidInputException("no_such_person", "email", "Nobody has this address.");
-        output.WriteLine(await new Accounts(db).TurnFactorOffAsync(person.Id, new Author(person.SchoolId, null, SystemClock.Instance.GetCurrentInstant())) ? $"{person.Name} signs in with the password alone now." : $"{person.Name} had no second factor.");
+        output.WriteLine(await new Accounts(db).TurnFactorOffAsync(person.Id, Here.Nowhere, new Author(person.SchoolId, null, SystemClock.Instance.GetCurrentInstant())) ? $"{person.Name} signs in with the password alone now." : $"{person.Name} had no second factor.");
     }
 
     /// <summary>Lists who is of which school.</summary>
@@ -76,7 +76,7 @@ internal static class AdminCommands
     {
         var connection = options.Database();
         if (migrate)
-            Database.Migrate(connection);
+            Database.Migrate(options.OwnerDatabase(), connection);
         return Database.Connect(connection);
     }
 }

@@ -13,7 +13,7 @@ internal static class Backup
     public static void Write(string file, string database, TextWriter output)
     {
         var part = file + ".part";
-        Run("pg_dump", database, ["--format=custom", "--no-owner", "--no-privileges", "--file", part]);
+        Run("pg_dump", database, ["--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", "--file", part]);
         // Under its name only when it is whole.
         File.Move(part, file, overwrite: true);
         output.WriteLine($"{file}: {new FileInfo(file).Length / 1000} kB");

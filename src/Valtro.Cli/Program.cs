@@ -20,8 +20,8 @@ const string Help =
       backup FILE     all of the installation in one file, while it runs
       restore FILE    into an empty database
 
-    The database is that of --data DIR (./start keeps it in .data) or of VALTRO_DATABASE;
-    links begin with --address or VALTRO_ADDRESS.
+    The database is that of --data DIR (./start keeps it in .data), or of VALTRO_DATABASE and
+    VALTRO_OWNER_DATABASE (for backup, restore and the first school); links begin with --address or VALTRO_ADDRESS.
     """;
 
 try
@@ -47,10 +47,10 @@ try
             await AdminCommands.UnlockAsync(email, options, Console.Out);
             return 0;
         case ["backup", var file]:
-            Backup.Write(file, options.Database(), Console.Out);
+            Backup.Write(file, options.OwnerDatabase(), Console.Out);
             return 0;
         case ["restore", var file]:
-            Backup.Read(file, options.Database(), Console.Out);
+            Backup.Read(file, options.OwnerDatabase(), Console.Out);
             return 0;
     }
 }
@@ -58,6 +58,11 @@ catch (NewerDatabaseException error)
 {
     Console.Error.WriteLine(error.Message);
     return 3;
+}
+catch (TooMightyException error)
+{
+    Console.Error.WriteLine(error.Message);
+    return 4;
 }
 catch (InvalidInputException error)
 {

@@ -1,4 +1,5 @@
 using System.Reflection;
+using Microsoft.AspNetCore.DataProtection;
 using NodaTime;
 using Valtro.Server;
 using Valtro.Server.Accounts;
@@ -12,6 +13,7 @@ using Valtro.Server.Demo;
 using Valtro.Server.Events;
 using Valtro.Server.Files;
 using Valtro.Server.FirstRun;
+using Valtro.Server.Jobs;
 using Valtro.Server.Links;
 using Valtro.Server.Lists;
 using Valtro.Server.Live;
@@ -20,6 +22,7 @@ using Valtro.Server.People;
 using Valtro.Server.Proposals;
 using Valtro.Server.Publications;
 using Valtro.Server.Search;
+using Valtro.Server.Seeing;
 using Valtro.Server.Sessions;
 using Valtro.Server.Templates;
 using Valtro.Server.Undo;
@@ -30,17 +33,26 @@ using Valtro.Store;
 
 var builder = WebApplication.CreateBuilder(args);
 builder.Configuration.AddEnvironmentVariables("VALTRO_");
-// A line for every request would cost more than the request.
-if (builder.Configuration["Logging:LogLevel:Microsoft.AspNetCore"] is null)
-    builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.Hosting.Diagnostics", LogLevel.None);
 builder.WebHost.ConfigureKestrel(kestrel =>
 {
     kestrel.AddServerHeader = false;
     kestrel.Limits.MaxRequestBodySize = 256 * 1024;
 });
 
-var settings = ServerSettings.From(builder.Configuration);
+ServerSettings settings;
+try
+{
+    settings = ServerSettings.From(builder.Configuration);
+}
+catch (SettingException error)
+{
+    Console.Error.WriteLine(error.Message);
+    Environment.ExitCode = 2;
+    return;
+}
 builder.Services.AddSingleton(settings);
+builder.AddSeeing(settings);
+builder.Services.AddDataProtection().SetApplicationName("valtro").PersistKeysToFileSystem(Directory.CreateDirectory(settings.Keys));
 builder.Services.AddSingleton<IClock>(SystemClock.Instance);
 builder.Services.AddSingleton(_ => Database.Connect(settings.Database));
 builder.Services.AddSingleton<Schools>();
@@ -90,11 +102,12 @@ var isRead = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider
 if (!isRead)
 {
     builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
-    builder.Services.AddHostedService<BinKeeper>();
-    builder.Services.AddHostedService<LinkKeeper>();
-    builder.Services.AddHostedService<MailSender>();
-    builder.Services.AddHostedService<ProposalTeller>();
-    builder.Services.AddHostedService(services => services.GetRequiredService<ReadingLog>());
+    builder.Services.AddSingleton<IJob, BinKeeper>();
+    builder.Services.AddSingleton<IJob, LinkKeeper>();
+    builder.Services.AddSingleton<IJob, MailSender>();
+    builder.Services.AddSingleton<IJob, ProposalTeller>();
+    builder.Services.AddSingleton<IJob>(services => services.GetRequiredService<ReadingLog>());
+    builder.Services.AddHostedService<JobSupervisor>();
 }
 builder.Services.AddSessions();
 builder.Services.AddOutlets();
@@ -102,6 +115,7 @@ builder.Services.AddApi();
 builder.Services.AddRateLimits(settings);
 
 var app = builder.Build();
+app.UseMetricsPort(settings);
 // Without a list of proxies the framework would believe anybody.
 if (settings.Proxies.Count > 0)
     app.UseForwardedHeaders();
@@ -124,13 +138,10 @@ app.UseRateLimiter();
 app.UseAuthorization();
 app.UseMiddleware<CrossSiteGuard>();
 app.UseMiddleware<AuditMiddleware>();
+app.UseMiddleware<Authorisation>();
 app.UseMiddleware<RepeatMiddleware>();
 
-app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db) =>
-{
-    await using var connection = await db.OpenForAllAsync();
-    return Results.Text("ready");
-}).ExcludeFromDescription();
+app.MapHealth();
 
 var api = app.MapGroup("/api").RequireAuthorization();
 api.MapSessions();
@@ -157,22 +168,25 @@ api.MapTemplates();
 api.MapPublications();
 // Also what looks like a file's name is no page of the interface.
 api.MapFallback("{*rest}", () => Problems.OfStatus(404)).AllowAnonymous();
-app.MapFallback("/health/{*rest}", () => Problems.OfStatus(404));
 app.MapOutlets();
 app.MapWorkspace();
+Authorisation.Check(app);
 
 if (!isRead)
 {
     try
     {
-        Database.Migrate(settings.Database);
+        Database.Migrate(settings.OwnerDatabase, settings.Database);
     }
-    catch (NewerDatabaseException error)
+    catch (Exception error) when (error is NewerDatabaseException or TooMightyException)
     {
         app.Logger.LogCritical("{Message}", error.Message);
-        Environment.ExitCode = 3;
+        Environment.ExitCode = error is NewerDatabaseException ? 3 : 4;
         return;
     }
+    if (await app.Services.GetRequiredService<SecondFactors>().ProtectOldAsync() is var old and > 0)
+        app.Logger.LogInformation("{Count} secrets of second factors are encrypted now.", old);
+    app.Services.GetRequiredService<Telemetry>().IsHearing = () => app.Services.GetRequiredService<ChangeFeed>().IsHearing;
     if (settings.FillDemo)
         await app.Services.GetRequiredService<DemoFiller>().FillWhenEmptyAsync();
     else if (!await app.Services.GetRequiredService<Schools>().AnyAsync())

@@ -17,9 +17,35 @@ public sealed record SecondFactor(byte[] Secret, bool IsOn);
 /// <param name="Sessions">At how many places they are signed in.</param>
 public sealed record Account(bool HasSecondFactor, int RecoveryCodes, int Sessions);
 
+/// <summary>Where somebody changes what guards their account: the session and the device that stay when all others end.</summary>
+/// <param name="Session">What the session is known by; null when there is none.</param>
+/// <param name="Device">What the device is known by; null when there is none.</param>
+public sealed record Here(byte[]? Session, byte[]? Device)
+{
+    /// <summary>Nothing stays.</summary>
+    public static Here Nowhere { get; } = new(null, null);
+}
+
 /// <summary>What people keep of their own account.</summary>
 public sealed class Accounts(Connections db)
 {
+    /// <summary>
+    /// After a change of password, address or second factor: takes back every way in that was given out before, sessions and
+    /// links, and lets whatever is open in them know.
+    /// </summary>
+    internal static async Task RevokeAsync(WriteTransaction write, Guid personId, Here but)
+    {
+        await write.Connection.ExecuteAsync(
+            """
+            delete from session where person_id = @personId and token_hash is distinct from @Session;
+            delete from known_device where person_id = @personId and token_hash is distinct from @Device;
+            delete from password_reset where person_id = @personId;
+            delete from email_change where person_id = @personId
+            """,
+            new { personId, but.Session, but.Device });
+        write.Concerns([personId]);
+    }
+
     /// <summary>How long the link to a new address holds.</summary>
     public static readonly Duration EmailLifetime = Duration.FromHours(24);
 
@@ -58,18 +84,11 @@ public sealed class Accounts(Connections db)
     }
 
     /// <summary>Sets a new password; every other session ends.</summary>
-    public async Task SetPasswordAsync(string passwordHash, byte[]? butTokenHash, Author author)
+    public async Task SetPasswordAsync(string passwordHash, Here but, Author author)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
-        var connection = write.Connection;
-        await connection.ExecuteAsync(
-            """
-            update person set password_hash = @passwordHash where id = @PersonId;
-            delete from session where person_id = @PersonId and token_hash is distinct from @butTokenHash;
-            delete from password_reset where person_id = @PersonId
-            """,
-            new { author.PersonId, passwordHash, butTokenHash });
-        write.Concerns([author.PersonId ?? Guid.Empty]);
+        await write.Connection.ExecuteAsync("update person set password_hash = @passwordHash where id = @PersonId", new { author.PersonId, passwordHash });
+        await RevokeAsync(write, author.PersonId ?? Guid.Empty, but);
         await write.CommitAsync();
     }
 
@@ -100,30 +119,38 @@ public sealed class Accounts(Connections db)
     /// <summary>Gives somebody the address they wished for.</summary>
     /// <returns>Whose it is; null when the secret does not hold.</returns>
     /// <exception cref="TakenException">Somebody else has the address by now.</exception>
-    public async Task<(Guid SchoolId, Guid PersonId)?> TakeEmailAsync(byte[] tokenHash, Instant now)
+    public async Task<(Guid SchoolId, Guid PersonId)?> TakeEmailAsync(byte[] tokenHash, Here but, Instant now)
     {
-        await using var connection = await db.OpenForAllAsync();
-        await using var transaction = await connection.BeginTransactionAsync();
-        var wish = await connection.QuerySingleOrDefaultAsync<(Guid SchoolId, Guid PersonId, string Email)?>(
-            "delete from email_change where token_hash = @tokenHash and expires_at > @now returning school_id, person_id, email", new { tokenHash, now });
+        if (await db.SchoolOfSecretAsync(tokenHash) is not { } schoolId)
+            return null;
+        await using var write = await WriteTransaction.BeginAsync(db, new Author(schoolId, null, now));
+        var wish = await write.Connection.QuerySingleOrDefaultAsync<(Guid PersonId, string Email)?>(
+            "delete from email_change where token_hash = @tokenHash and expires_at > @now returning person_id, email", new { tokenHash, now });
         if (wish is not { } wished)
             return null;
         try
         {
-            await connection.ExecuteAsync(
-                """
-                update person set email = id::text where lower(email) = lower(@Email) and left_at is not null;
-                update person set email = @Email where id = @PersonId and left_at is null
-                """,
-                new { wished.Email, wished.PersonId });
+            await write.Connection.ExecuteAsync(
+                "select email_release(@Email); update person set email = @Email where id = @PersonId and left_at is null", new { wished.Email, wished.PersonId });
         }
         catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.UniqueViolation)
         {
             throw new TakenException();
         }
-        await transaction.CommitAsync();
-        return (wished.SchoolId, wished.PersonId);
+        await RevokeAsync(write, wished.PersonId, but);
+        await write.CommitAsync();
+        return (schoolId, wished.PersonId);
     }
+
+    /// <summary>Puts other values in the place of secrets of second factors that have a length.</summary>
+    /// <returns>How many.</returns>
+    public Task<int> ReplaceFactorsAsync(int length, Func<Guid, byte[], byte[]> replaced) => db.InEachSchoolAsync(async (_, connection) =>
+    {
+        var old = (await connection.QueryAsync<(Guid Id, byte[] Secret)>("select id, factor_secret from person where length(factor_secret) = @length", new { length })).AsList();
+        foreach (var (id, secret) in old)
+            await connection.ExecuteAsync("update person set factor_secret = @after where id = @id and factor_secret = @secret", new { id, secret, after = replaced(id, secret) });
+        return old.Count;
+    });
 
     public async Task<SecondFactor?> FactorAsync(Guid schoolId, Guid personId)
     {
@@ -145,7 +172,7 @@ public sealed class Accounts(Connections db)
     }
 
     /// <summary>Turns the second factor on, with recovery codes; those from before no longer hold.</summary>
-    public async Task TurnFactorOnAsync(IReadOnlyList<byte[]> codeHashes, Author author)
+    public async Task TurnFactorOnAsync(IReadOnlyList<byte[]> codeHashes, Here but, Author author)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
         var connection = write.Connection;
@@ -154,12 +181,12 @@ public sealed class Accounts(Connections db)
         await connection.ExecuteAsync("delete from recovery_code where person_id = @personId", new { personId });
         await connection.ExecuteAsync(
             "insert into recovery_code (person_id, school_id, code_hash) select @personId, @schoolId, unnest(@codes)", new { personId, schoolId, codes = codeHashes.ToArray() });
-        write.Concerns([author.PersonId ?? Guid.Empty]);
+        await RevokeAsync(write, author.PersonId ?? Guid.Empty, but);
         await write.CommitAsync();
     }
 
     /// <returns>Whether there was one.</returns>
-    public async Task<bool> TurnFactorOffAsync(Guid personId, Author author)
+    public async Task<bool> TurnFactorOffAsync(Guid personId, Here but, Author author)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
         var connection = write.Connection;
@@ -169,6 +196,8 @@ public sealed class Accounts(Connections db)
             update person set factor_secret = null, factor_since = null, factor_step = 0 where id = @personId and factor_secret is not null
             """,
             new { personId }) > 0;
+        if (wasOn)
+            await RevokeAsync(write, personId, but);
         write.Concerns([personId]);
         await write.CommitAsync();
         return wasOn;

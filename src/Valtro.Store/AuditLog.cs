@@ -54,9 +54,6 @@ public sealed class AuditLog(Connections db)
     }
 
     /// <summary>Removes what has been kept for its time.</summary>
-    public async Task<int> RemoveOldAsync(Instant now)
-    {
-        await using var connection = await db.OpenForAllAsync();
-        return await connection.ExecuteAsync("delete from audit where at < @before", new { before = now - Kept });
-    }
+    public Task<int> RemoveOldAsync(Instant now) =>
+        db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync("delete from audit where at < @before", new { before = now - Kept }));
 }

@@ -16,12 +16,14 @@ public static class Changes
     // A payload has less than 8000 bytes.
     private const int MaxIds = 200;
 
-    internal static string[] Write(Author author, bool isOfTeams, IReadOnlyCollection<Guid> concerns)
+    /// <param name="author">Who made it.</param>
+    /// <param name="isForMembers">Whether every member may see something of it.</param>
+    /// <param name="concerns">The calendars and persons it concerns beside, or alone.</param>
+    internal static string[] Write(Author author, bool isForMembers, IReadOnlyCollection<Guid> concerns)
     {
-        var head = $"{author.SchoolId:N}{author.PersonId ?? Guid.Empty:N}{(isOfTeams ? 't' : 'm')}";
-        return isOfTeams && concerns.Count > 0
-            ? [.. concerns.Order().Chunk(MaxIds).Select(ids => head + string.Concat(ids.Select(id => id.ToString("N"))))]
-            : [head];
+        var head = $"{author.SchoolId:N}{author.PersonId ?? Guid.Empty:N}";
+        IEnumerable<string> ofTeams = concerns.Order().Chunk(MaxIds).Select(ids => head + 't' + string.Concat(ids.Select(id => id.ToString("N")))).DefaultIfEmpty(head + 't');
+        return isForMembers ? concerns.Count == 0 ? [head + 'm'] : [head + 'm', .. ofTeams] : [.. ofTeams];
     }
 
     /// <summary>Reads what was told; null when it is nothing of ours.</summary>

@@ -1,21 +1,23 @@
+using Dapper;
 using Npgsql;
 
 namespace Valtro.Store;
 
 /// <summary>
-/// The only way to the tables: connections that see what belongs to one school, or, said on purpose, to all. The database
-/// holds to it by row-level security, whatever a query forgets.
+/// The only way to the tables: connections that see what belongs to one school. The database holds to it by row-level security,
+/// whatever a query forgets, and whatever is said on the connection: its role owns nothing. What looks across schools calls one of
+/// the owner's functions (0016_own_role.sql).
 /// </summary>
 public sealed class Connections : IAsyncDisposable, IDisposable
 {
     private readonly NpgsqlDataSource source;
     private readonly NpgsqlDataSource listening;
 
-    /// <summary>Pools of connections under the server's own role.</summary>
-    /// <param name="connectionString">As whoever owns the tables.</param>
+    /// <summary>Pools of connections.</summary>
+    /// <param name="connectionString">As the server's own role.</param>
     internal Connections(string connectionString)
     {
-        // What a connection starts with stays: resetting it would give the owner's rights back.
+        // Each use says its school first, so that nothing has to be reset.
         source = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { NoResetOnClose = true });
         // One that listens goes back to no pool.
         listening = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false });
@@ -28,13 +30,47 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     public event Action<Guid>? Changed;
 
     /// <summary>A connection that sees one school.</summary>
-    public Task<NpgsqlConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => OpenAsync(schoolId.ToString("D"), "off", cancellation);
+    public Task<NpgsqlConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => OpenAsync(schoolId.ToString("D"), cancellation);
 
-    /// <summary>A connection that sees all schools: for what is found by a secret, and for the work of the whole installation.</summary>
-    public Task<NpgsqlConnection> OpenForAllAsync(CancellationToken cancellation = default) => OpenAsync("", "on", cancellation);
+    /// <summary>A connection that sees no school: for the owner's functions.</summary>
+    public Task<NpgsqlConnection> OpenForNoneAsync(CancellationToken cancellation = default) => OpenAsync("", cancellation);
 
     /// <summary>A connection for hearing of changes; it sees no school.</summary>
     public async Task<NpgsqlConnection> OpenToListenAsync(CancellationToken cancellation) => await listening.OpenConnectionAsync(cancellation);
+
+    /// <summary>
+    /// Does something in every school, one after the other. Where it fails in one, it is done in the others all the same, and
+    /// told at the end.
+    /// </summary>
+    /// <returns>The sum of what was done.</returns>
+    /// <exception cref="AggregateException">What failed, school by school.</exception>
+    public async Task<int> InEachSchoolAsync(Func<Guid, NpgsqlConnection, Task<int>> work)
+    {
+        List<Guid> schools;
+        await using (var none = await OpenForNoneAsync())
+            schools = (await none.QueryAsync<Guid>("select id from school_all()")).AsList();
+        var (sum, failed) = (0, new List<Exception>());
+        foreach (var school in schools)
+        {
+            try
+            {
+                await using var connection = await OpenAsync(school);
+                sum += await work(school, connection);
+            }
+            catch (NpgsqlException error)
+            {
+                failed.Add(error);
+            }
+        }
+        return failed.Count == 0 ? sum : throw new AggregateException($"In {failed.Count} of {schools.Count} schools it failed.", failed);
+    }
+
+    /// <summary>The school of a secret that was sent by mail; null when it belongs to none.</summary>
+    internal async Task<Guid?> SchoolOfSecretAsync(byte[] tokenHash)
+    {
+        await using var connection = await OpenForNoneAsync();
+        return await connection.ExecuteScalarAsync<Guid?>("select school_of_secret(@tokenHash)", new { tokenHash });
+    }
 
     internal void Tell(Guid schoolId) => Changed?.Invoke(schoolId);
 
@@ -50,15 +86,14 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         listening.Dispose();
     }
 
-    private async Task<NpgsqlConnection> OpenAsync(string school, string all, CancellationToken cancellation)
+    private async Task<NpgsqlConnection> OpenAsync(string school, CancellationToken cancellation)
     {
         var connection = await source.OpenConnectionAsync(cancellation);
         try
         {
             // A pooled connection was another school's before.
-            await using var command = new NpgsqlCommand("select set_config('valtro.school', $1, false), set_config('valtro.all', $2, false)", connection);
+            await using var command = new NpgsqlCommand("select set_config('valtro.school', $1, false)", connection);
             command.Parameters.Add(new NpgsqlParameter<string> { TypedValue = school });
-            command.Parameters.Add(new NpgsqlParameter<string> { TypedValue = all });
             await command.ExecuteNonQueryAsync(cancellation);
             return connection;
         }

@@ -55,14 +55,20 @@ public sealed class Contents(Connections db)
             "select id, person_id, media_type, size from content where school_id = @schoolId and id = @id", new { schoolId, id });
     }
 
-    /// <summary>The bytes of contents, part after part; the first variant where there is no other.</summary>
+    /// <summary>
+    /// The bytes of contents, part after part; the first variant where there is no other. Between two parts no connection is
+    /// held: who reads slowly keeps nobody else waiting.
+    /// </summary>
     public async IAsyncEnumerable<byte[]> ReadAsync(Guid schoolId, Guid id, int variant)
     {
-        await using var connection = await db.OpenAsync(schoolId);
         for (var part = 0; ; part++)
         {
-            var bytes = await connection.ExecuteScalarAsync<byte[]?>(
-                "select bytes from content_part where content_id = @id and part = @part and variant <= @variant order by variant desc limit 1", new { id, part, variant });
+            byte[]? bytes;
+            await using (var connection = await db.OpenAsync(schoolId))
+            {
+                bytes = await connection.ExecuteScalarAsync<byte[]?>(
+                    "select bytes from content_part where content_id = @id and part = @part and variant <= @variant order by variant desc limit 1", new { id, part, variant });
+            }
             if (bytes is null)
                 yield break;
             yield return bytes;
@@ -73,12 +79,12 @@ public sealed class Contents(Connections db)
 
     /// <summary>Removes contents that no event has, after a while.</summary>
     /// <returns>How many.</returns>
-    public async Task<int> RemoveLooseAsync(Instant now)
-    {
-        await using var connection = await db.OpenForAllAsync();
-        return await connection.ExecuteAsync(
-            "delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id) and not exists (select from proposal_content p where p.content_id = c.id) and not exists (select from publication_content u where u.content_id = c.id)", new { before = now - LooseTime });
-    }
+    public Task<int> RemoveLooseAsync(Instant now) => db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync(
+        """
+        delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id)
+            and not exists (select from proposal_content p where p.content_id = c.id) and not exists (select from publication_content u where u.content_id = c.id)
+        """,
+        new { before = now - LooseTime }));
 
     /// <summary>Ties events to their contents, which have to be the school's, and their author's own or another event's already.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>

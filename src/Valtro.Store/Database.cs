@@ -12,6 +12,11 @@ namespace Valtro.Store;
 public sealed class NewerDatabaseException(string script) : Exception(
     $"This database was changed by a newer version of Valtro ({script}). This server is too old for it: nothing was read and nothing was written. Start the newer version, or restore a backup from before the upgrade.");
 
+/// <summary>The server would sign in to the database as somebody who may do more than it should.</summary>
+/// <param name="role">Their name.</param>
+public sealed class TooMightyException(string role) : Exception(
+    $"The server would work as “{role}”, who owns the tables or is above row-level security. Name another role in VALTRO_DATABASE (valtro_app, for example: it is made when it is not there), and this one in VALTRO_OWNER_DATABASE.");
+
 /// <summary>The way to the database: connections that speak NodaTime, and the migrations.</summary>
 public static class Database
 {
@@ -28,24 +33,23 @@ public static class Database
         Handle<NodaTime.LocalDateTime[]>(NpgsqlDbType.Array | NpgsqlDbType.Timestamp);
     }
 
-    /// <summary>Who the server is in the database: it owns no table, so row-level security holds for it.</summary>
-    public const string Role = "valtro_app";
-
     /// <summary>The way to the tables.</summary>
-    /// <param name="connectionString">As whoever owns them.</param>
+    /// <param name="connectionString">As the server's own role: it owns no table, so row-level security holds for it.</param>
     public static Connections Connect(string connectionString) => new(connectionString);
 
     internal static NpgsqlDataSource Pool(NpgsqlConnectionStringBuilder settings)
     {
         var builder = new NpgsqlDataSourceBuilder(settings.ConnectionString);
         builder.UseNodaTime();
-        builder.UsePhysicalConnectionInitializer(connection => connection.Execute($"set role {Role}"), connection => connection.ExecuteAsync($"set role {Role}"));
         return builder.Build();
     }
 
-    /// <summary>Brings the schema up to date; several instances may call it at once.</summary>
+    /// <summary>Brings the schema up to date and lets the server's role work with it; several instances may call it at once.</summary>
+    /// <param name="connectionString">As the owner of the tables.</param>
+    /// <param name="server">As the server's own role; it is made when it is not there and the owner may make roles.</param>
     /// <exception cref="NewerDatabaseException">It is newer than this program.</exception>
-    public static void Migrate(string connectionString)
+    /// <exception cref="TooMightyException">The server's role may do more than it should.</exception>
+    public static void Migrate(string connectionString, string server)
     {
         // The lock belongs to the connection, so it must not go back to a pool.
         using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false }.ConnectionString);
@@ -61,7 +65,7 @@ public static class Database
             .PerformUpgrade();
         if (!result.Successful)
             throw new InvalidOperationException($"The migration {result.ErrorScript?.Name} failed.", result.Error);
-        Grant(connection);
+        Grant(connection, new NpgsqlConnectionStringBuilder(server));
     }
 
     // What a newer program has changed an older one would read and write wrongly.
@@ -76,26 +80,41 @@ public static class Database
     }
 
     // Each time: a backup holds no rights, and tables come with later migrations.
-    private static void Grant(NpgsqlConnection connection) => connection.Execute(
-        $"""
-        do $$
-        begin
-            create role {Role} nologin;
-        exception when duplicate_object or unique_violation then null;
-        end
-        $$;
-        do $$
-        begin
-            if not pg_has_role('{Role}', 'member') then
-                grant {Role} to current_user;
-            end if;
-        end
-        $$;
-        grant usage on schema public to {Role};
-        grant select, insert, update, delete on all tables in schema public to {Role};
-        revoke all on table schemaversions from {Role};
-        grant usage, select on all sequences in schema public to {Role};
-        """);
+    private static void Grant(NpgsqlConnection owner, NpgsqlConnectionStringBuilder server)
+    {
+        var name = server.Username ?? "";
+        var known = owner.QuerySingleOrDefault<(bool MaySignIn, bool IsMighty)?>(
+            """
+            select r.rolcanlogin, r.rolsuper or r.rolbypassrls or r.rolname = current_user or pg_has_role(r.rolname, current_user, 'member')
+            from pg_roles r where r.rolname = @name
+            """,
+            new { name });
+        if (known is { IsMighty: true })
+            throw new TooMightyException(name);
+        // What names a role or a password takes no parameter.
+        var (role, password) = owner.QuerySingle<(string, string)>("select quote_ident(@name), coalesce(quote_literal(@Password), 'null')", new { name, Password = server.Password ?? "" });
+        if (known is not { MaySignIn: true })
+            Try(owner, $"{(known is null ? "create" : "alter")} role {role} login {(string.IsNullOrEmpty(server.Password) ? "" : $"password {password}")}");
+        owner.Execute(
+            $"""
+            grant usage on schema public to {role};
+            grant select, insert, update, delete on all tables in schema public to {role};
+            revoke all on table schemaversions from {role};
+            grant usage, select on all sequences in schema public to {role};
+            """);
+    }
+
+    // Roles are the cluster's: a server of another database may have made it just now.
+    private static void Try(NpgsqlConnection owner, string sql)
+    {
+        try
+        {
+            owner.Execute(sql);
+        }
+        catch (PostgresException e) when (e.SqlState is PostgresErrorCodes.DuplicateObject or PostgresErrorCodes.UniqueViolation)
+        {
+        }
+    }
 
     private static void Handle<T>(NpgsqlDbType type)
     {

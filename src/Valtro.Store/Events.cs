@@ -128,11 +128,8 @@ public sealed class Events(Connections db)
 
     /// <summary>Removes for good what has lain in the bin for its time. Nobody but the team knew of it any more.</summary>
     /// <returns>How many events that were.</returns>
-    internal async Task<int> EmptyBinAsync(Instant now)
-    {
-        await using var connection = await db.OpenForAllAsync();
-        return await connection.ExecuteAsync("delete from event where deleted_at < @before", new { before = now - Event.BinTime });
-    }
+    internal Task<int> EmptyBinAsync(Instant now) =>
+        db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync("delete from event where deleted_at < @before", new { before = now - Event.BinTime }));
 
     internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid[] calendarIds)
     {

@@ -30,8 +30,8 @@ public sealed class Invitations(Connections db)
     /// <exception cref="TakenException">Somebody has signed up with the address.</exception>
     public async Task<Invitation> AddAsync(string email, SchoolRole role, byte[] tokenHash, string? subject, string? body, Author author)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, author, forAll: true);
-        if (await write.Connection.ExecuteScalarAsync<bool>("select exists (select from person where lower(email) = lower(@email) and left_at is null)", new { email }))
+        await using var write = await WriteTransaction.BeginAsync(db, author);
+        if (await write.Connection.ExecuteScalarAsync<bool>("select exists (select from person_by_email(@email))", new { email }))
             throw new TakenException();
         var made = new Invitation(Guid.CreateVersion7(), author.SchoolId, email, role, author.Now, author.Now + Lifetime, null);
         await write.Connection.ExecuteAsync(
@@ -59,7 +59,9 @@ public sealed class Invitations(Connections db)
     /// <summary>The invitation a secret belongs to; null when there is none, or it was used or has run out.</summary>
     public async Task<Invitation?> FindAsync(byte[] tokenHash, Instant now)
     {
-        await using var connection = await db.OpenForAllAsync();
+        if (await db.SchoolOfSecretAsync(tokenHash) is not { } schoolId)
+            return null;
+        await using var connection = await db.OpenAsync(schoolId);
         return (await connection.QuerySingleOrDefaultAsync<Row>(
             "select id, school_id, email, role, created_at, expires_at, used_at from invitation where token_hash = @tokenHash and used_at is null and expires_at > @now",
             new { tokenHash, now }))?.ToInvitation();
@@ -70,7 +72,7 @@ public sealed class Invitations(Connections db)
     /// <exception cref="TakenException">Somebody has signed up with the address.</exception>
     public async Task<bool> UseAsync(byte[] tokenHash, Person person, Instant now)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, new Author(person.SchoolId, person.Id, now), forAll: true);
+        await using var write = await WriteTransaction.BeginAsync(db, new Author(person.SchoolId, person.Id, now));
         if (await write.Connection.ExecuteAsync("update invitation set used_at = @now where token_hash = @tokenHash and used_at is null and expires_at > @now", new { tokenHash, now }) == 0)
             return false;
         try
@@ -78,7 +80,7 @@ public sealed class Invitations(Connections db)
             // Who left gives the address free.
             await write.Connection.ExecuteAsync(
                 """
-                update person set email = id::text where lower(email) = lower(@Email) and left_at is not null;
+                select email_release(@Email);
                 insert into person (id, school_id, name, email, password_hash, role, created_at)
                 values (@Id, @SchoolId, @Name, @Email, @PasswordHash, @role, @now)
                 """,
@@ -109,18 +111,28 @@ public sealed class Invitations(Connections db)
         await transaction.CommitAsync();
     }
 
+    /// <summary>Who has a way to a new password by its secret; null when there is none, or it has run out.</summary>
+    public async Task<(Guid SchoolId, string Name, string Email)?> FindResetAsync(byte[] tokenHash, Instant now)
+    {
+        if (await db.SchoolOfSecretAsync(tokenHash) is not { } schoolId)
+            return null;
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.QuerySingleOrDefaultAsync<(Guid, string, string)?>(
+            "select p.school_id, p.name, p.email from password_reset r join person p on p.id = r.person_id where r.token_hash = @tokenHash and r.expires_at > @now and p.left_at is null",
+            new { tokenHash, now });
+    }
+
     /// <summary>Sets a new password by its secret; the person is signed out everywhere.</summary>
     /// <returns>Whether the secret held.</returns>
-    public async Task<bool> ResetAsync(byte[] tokenHash, string passwordHash, Instant now)
+    public async Task<bool> ResetAsync(Guid schoolId, byte[] tokenHash, string passwordHash, Instant now)
     {
-        await using var connection = await db.OpenForAllAsync();
-        await using var transaction = await connection.BeginTransactionAsync();
-        var personId = await connection.ExecuteScalarAsync<Guid?>("delete from password_reset where token_hash = @tokenHash and expires_at > @now returning person_id", new { tokenHash, now });
+        await using var write = await WriteTransaction.BeginAsync(db, new Author(schoolId, null, now));
+        var personId = await write.Connection.ExecuteScalarAsync<Guid?>("delete from password_reset where token_hash = @tokenHash and expires_at > @now returning person_id", new { tokenHash, now });
         if (personId is null)
             return false;
-        await connection.ExecuteAsync(
-            "update person set password_hash = @passwordHash where id = @personId; delete from session where person_id = @personId", new { personId, passwordHash });
-        await transaction.CommitAsync();
+        await write.Connection.ExecuteAsync("update person set password_hash = @passwordHash where id = @personId", new { personId, passwordHash });
+        await Accounts.RevokeAsync(write, personId.Value, Here.Nowhere);
+        await write.CommitAsync();
         return true;
     }
 

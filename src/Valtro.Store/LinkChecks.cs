@@ -56,18 +56,27 @@ public sealed class LinkChecks(Connections db)
     }
 
     /// <summary>Addresses in events still to come that were not tried since a moment, each with its school.</summary>
+    /// <param name="now">The moment.</param>
+    /// <param name="triedBefore">Those tried later are left alone.</param>
+    /// <param name="limit">How many of a school.</param>
     public async Task<IReadOnlyList<(Guid SchoolId, string Address)>> DueAsync(Instant now, Instant triedBefore, int limit)
     {
-        await using var connection = await db.OpenForAllAsync();
-        return (await connection.QueryAsync<(Guid, string)>(
-            """
-            select distinct e.school_id, link->>'address'
-            from event e cross join jsonb_array_elements(e.facts->'links') link
-            left join link_check c on c.school_id = e.school_id and c.address = link->>'address'
-            where jsonb_typeof(e.facts->'links') = 'array' and e.deleted_at is null and (e.bounds_to is null or e.bounds_to > @now)
-              and (c.checked_at is null or c.checked_at < @triedBefore)
-            limit @limit
-            """,
-            new { now, triedBefore, limit })).AsList();
+        var due = new List<(Guid, string)>();
+        await db.InEachSchoolAsync(async (school, connection) =>
+        {
+            var addresses = await connection.QueryAsync<string>(
+                """
+                select distinct link->>'address'
+                from event e cross join jsonb_array_elements(e.facts->'links') link
+                left join link_check c on c.school_id = e.school_id and c.address = link->>'address'
+                where jsonb_typeof(e.facts->'links') = 'array' and e.deleted_at is null and (e.bounds_to is null or e.bounds_to > @now)
+                  and (c.checked_at is null or c.checked_at < @triedBefore)
+                limit @limit
+                """,
+                new { now, triedBefore, limit });
+            due.AddRange(addresses.Select(a => (school, a)));
+            return 0;
+        });
+        return due;
     }
 }

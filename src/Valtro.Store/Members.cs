@@ -56,11 +56,11 @@ public sealed class Members(Connections db)
         await write.Connection.ExecuteAsync(
             """
             delete from calendar_role where school_id = @SchoolId and person_id = @id;
-            delete from group_member where school_id = @SchoolId and person_id = @id;
-            delete from password_reset where person_id = @id;
-            delete from session where person_id = @id
+            delete from group_member where school_id = @SchoolId and person_id = @id
             """,
             new { author.SchoolId, id });
+        await Accounts.RevokeAsync(write, id, Here.Nowhere);
+        write.ConcernsMembers();
         write.Record("person", id, "leave", null, null);
         await write.CommitAsync();
     }

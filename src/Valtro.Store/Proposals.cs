@@ -122,12 +122,8 @@ public sealed class Proposals(Connections db)
 
     /// <summary>Removes what was decided long ago.</summary>
     /// <returns>How many.</returns>
-    public async Task<int> RemoveOldAsync(Instant now)
-    {
-        await using var connection = await db.OpenForAllAsync();
-        return await connection.ExecuteAsync(
-            $"delete from proposal p where not exists (select from proposal_ask a where a.proposal_id = p.id and (a.answer in {Numbers.Undecided} or a.answered_at > @before))", new { before = now - Kept });
-    }
+    public Task<int> RemoveOldAsync(Instant now) => db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync(
+        $"delete from proposal p where not exists (select from proposal_ask a where a.proposal_id = p.id and (a.answer in {Numbers.Undecided} or a.answered_at > @before))", new { before = now - Kept }));
 
     /// <summary>
     /// Writes to keepers what waits for them, and to proposers what was answered: one mail for all of it. Nothing is written
@@ -139,25 +135,22 @@ public sealed class Proposals(Connections db)
     /// <returns>How many mails.</returns>
     public async Task<int> TellAsync(Func<Guid, string, IReadOnlyList<ProposalNews>, bool, (string Subject, string Body)> write, Instant now, Duration pause)
     {
-        var mails = 0;
-        IReadOnlyList<Guid> schools;
-        await using (var all = await db.OpenForAllAsync())
+        return await db.InEachSchoolAsync(async (school, connection) =>
         {
-            schools = (await all.QueryAsync<Guid>(
+            var mails = 0;
+            var isDue = await connection.ExecuteScalarAsync<bool>(
                 $"""
-                select distinct a.school_id from proposal_ask a join proposal p on p.id = a.proposal_id
-                where ({Untold} and p.changed_at <= @before) or (a.answer <> {Numbers.Open} and a.told_back_at is null and a.answered_at <= @before)
+                select exists (select from proposal_ask a join proposal p on p.id = a.proposal_id
+                    where ({Untold} and p.changed_at <= @before) or (a.answer <> {Numbers.Open} and a.told_back_at is null and a.answered_at <= @before))
                 """,
-                new { before = now - pause })).AsList();
-        }
-        foreach (var school in schools)
-        {
-            await using var connection = await db.OpenAsync(school);
+                new { before = now - pause });
+            if (!isDue)
+                return 0;
             // One snapshot: what comes in meanwhile is neither told nor taken for told.
             await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
             // One server does it; another finds it done.
             if (!await connection.ExecuteScalarAsync<bool>("select pg_try_advisory_xact_lock(hashtext('proposals ' || @school))", new { school = school.ToString() }))
-                continue;
+                return 0;
             var waiting = (await connection.QueryAsync<NewsRow>(
                 $"""
                 with keeper as (
@@ -196,8 +189,8 @@ public sealed class Proposals(Connections db)
                 """,
                 new { now });
             await transaction.CommitAsync();
-        }
-        return mails;
+            return mails;
+        });
     }
 
     private static async Task<IReadOnlyList<Proposal>> ListAsync(NpgsqlConnection connection, string where, object parameters)

@@ -50,7 +50,12 @@ public sealed class Publications(Connections db)
     /// <summary>The state of the publication with a key, or null.</summary>
     public async Task<PublicationState?> StateAsync(string key)
     {
-        await using var connection = await db.OpenForAllAsync();
+        Guid? schoolId;
+        await using (var none = await db.OpenForNoneAsync())
+            schoolId = await none.ExecuteScalarAsync<Guid?>("select school_of_publication(@key)", new { key });
+        if (schoolId is null)
+            return null;
+        await using var connection = await db.OpenAsync(schoolId.Value);
         return await connection.QuerySingleOrDefaultAsync<PublicationState>(
             """
             select id, school_id, revision, changed_at, taken_down_at is not null as is_gone,

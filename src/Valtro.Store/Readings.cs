@@ -51,10 +51,16 @@ public sealed class Readings(Connections db)
             new { schoolId, day, salt = RandomNumberGenerator.GetBytes(32) }))!;
     }
 
-    /// <summary>Adds what was read since the last time, in one statement.</summary>
-    public async Task AddAsync(IReadOnlyList<Reading> readings)
+    /// <summary>Adds what was read since the last time, in one statement a school.</summary>
+    public async Task AddAsync(IReadOnlyList<Reading> all)
     {
-        await using var connection = await db.OpenForAllAsync();
+        foreach (var ofSchool in all.GroupBy(r => r.SchoolId))
+            await AddAsync(ofSchool.Key, [.. ofSchool]);
+    }
+
+    private async Task AddAsync(Guid schoolId, IReadOnlyList<Reading> readings)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
         await connection.ExecuteAsync(
             """
             insert into reading as r (school_id, publication_id, day, reader, outlet, kind, family, fetches, unchanged, revision, at)
@@ -96,10 +102,6 @@ public sealed class Readings(Connections db)
     }
 
     /// <summary>Forgets salts of days that are over, and what is older than is kept.</summary>
-    public async Task ForgetAsync(LocalDate today)
-    {
-        await using var connection = await db.OpenForAllAsync();
-        await connection.ExecuteAsync(
-            "delete from reading_salt where day < @yesterday; delete from reading where day < @oldest", new { yesterday = today.PlusDays(-1), oldest = today - KeptFor });
-    }
+    public Task ForgetAsync(LocalDate today) => db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync(
+        "delete from reading_salt where day < @yesterday; delete from reading where day < @oldest", new { yesterday = today.PlusDays(-1), oldest = today - KeptFor }));
 }

@@ -41,9 +41,6 @@ public sealed class RepeatedRequests(Connections db)
     }
 
     /// <summary>Forgets those that are too old.</summary>
-    public async Task<int> RemoveOldAsync(Instant now)
-    {
-        await using var connection = await db.OpenForAllAsync();
-        return await connection.ExecuteAsync("delete from repeated where at <= @before", new { before = now - Kept });
-    }
+    public Task<int> RemoveOldAsync(Instant now) =>
+        db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync("delete from repeated where at <= @before", new { before = now - Kept }));
 }

@@ -12,8 +12,8 @@ public sealed class Schools(Connections db)
 {
     public async Task<bool> AnyAsync()
     {
-        await using var connection = await db.OpenForAllAsync();
-        return await connection.ExecuteScalarAsync<bool>("select exists (select from school)");
+        await using var connection = await db.OpenForNoneAsync();
+        return await connection.ExecuteScalarAsync<bool>("select exists (select from school_all())");
     }
 
     public async Task<School> GetAsync(Guid schoolId)
@@ -26,8 +26,8 @@ public sealed class Schools(Connections db)
 
     public async Task<IReadOnlyList<School>> ListAsync()
     {
-        await using var connection = await db.OpenForAllAsync();
-        var rows = await connection.QueryAsync<SchoolRow>("select id, name, short_name, zone, language from school order by created_at, id");
+        await using var connection = await db.OpenForNoneAsync();
+        var rows = await connection.QueryAsync<SchoolRow>("select id, name, short_name, zone, language from school_all()");
         return [.. rows.Select(r => new School(r.Id, r.Name, r.ShortName, Zones.Get(r.Zone), r.Language))];
     }
 
@@ -46,12 +46,12 @@ public sealed class Schools(Connections db)
     /// <returns>Whether there was none.</returns>
     public async Task<bool> AddFirstAsync(School school, Person administrator, Instant now)
     {
-        await using var write = await WriteTransaction.BeginAsync(db, new Author(school.Id, administrator.Id, now), forAll: true);
+        await using var write = await WriteTransaction.BeginAsync(db, new Author(school.Id, administrator.Id, now));
         await write.Connection.ExecuteAsync("select pg_advisory_xact_lock(hashtext('first school'))");
         var added = await write.Connection.ExecuteAsync(
             """
             insert into school (id, name, short_name, zone, language, created_at)
-            select @Id, @Name, @ShortName, @Zone, @Language, @now where not exists (select from school)
+            select @Id, @Name, @ShortName, @Zone, @Language, @now where not exists (select from school_all())
             """,
             new { school.Id, school.Name, school.ShortName, Zone = school.Zone.Id, school.Language, now });
         if (added == 0)

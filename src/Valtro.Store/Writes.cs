@@ -106,11 +106,10 @@ internal sealed class WriteTransaction : IAsyncDisposable
 
     /// <param name="db">The way to the tables.</param>
     /// <param name="author">Who writes.</param>
-    /// <param name="forAll">Whether it has to see other schools: an address belongs to one person of one school.</param>
     /// <param name="cancellation">Gives up.</param>
-    public static async Task<WriteTransaction> BeginAsync(Connections db, Author author, bool forAll = false, CancellationToken cancellation = default)
+    public static async Task<WriteTransaction> BeginAsync(Connections db, Author author, CancellationToken cancellation = default)
     {
-        var connection = forAll ? await db.OpenForAllAsync(cancellation) : await db.OpenAsync(author.SchoolId, cancellation);
+        var connection = await db.OpenAsync(author.SchoolId, cancellation);
         return new WriteTransaction(db, connection, await connection.BeginTransactionAsync(cancellation), author);
     }
 
@@ -171,7 +170,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
             befores = recorded.Select(r => r.Before).ToArray(),
             afters = recorded.Select(r => r.After).ToArray(),
             touched = touched.ToArray(),
-            payloads = Changes.Write(Author, isOfTeams && !concernsMembers, concerned),
+            payloads = Changes.Write(Author, !isOfTeams || concernsMembers, concerned),
         });
         var sql = new List<string>();
         // Who comes with the same request waits here for the first one, and finds it done.

@@ -103,8 +103,10 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
         await own.Visitor().PostAsJsonAsync("/api/new-address", new { token = "none" }).ProblemAsync(404, "link_expired");
         Assert.Equal(HttpStatusCode.NoContent, (await own.Visitor().PostAsJsonAsync("/api/new-address", new { token })).StatusCode);
         await own.Visitor().PostAsJsonAsync("/api/new-address", new { token }).ProblemAsync(404, "link_expired");
+        // Whoever was signed in under the old one is not any more.
+        await marit.GetAsync("/api/me/account").ProblemAsync(401, "signed_out");
+        marit = await own.SignedInAsync("m.quill@lanternfell.example");
         Assert.Equal("m.quill@lanternfell.example", (await marit.GetJsonAsync("/api/me/account")).Text("email"));
-        await own.SignedInAsync("m.quill@lanternfell.example");
         await SignInAsync(own, Server.Marit, DemoSchool.Password).ProblemAsync(401, "sign_in_failed");
 
         // A link lies a day; and of two who want the same address the second finds it taken.
@@ -161,12 +163,17 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
         Assert.Equal(HttpStatusCode.NoContent, (await SignInAsync(own, Server.Marit, DemoSchool.Password, codes[0].ToUpperInvariant().Replace("-", " "))).StatusCode);
         await SignInAsync(own, Server.Marit, DemoSchool.Password, codes[0]).ProblemAsync(401, "code_wrong");
         Assert.Equal(9, (await marit.GetJsonAsync("/api/me/account")).Number("recoveryCodes"));
-        var renewed = (await marit.PostAsync("/api/me/second-factor/recovery-codes", new { password = DemoSchool.Password }))["codes"]!.AsArray();
+        await marit.PostAsJsonAsync("/api/me/second-factor/recovery-codes", new { password = DemoSchool.Password }).ProblemAsync(422, "code_wrong");
+        own.Clock.Now += Duration.FromSeconds(90);
+        var renewed = (await marit.PostAsync("/api/me/second-factor/recovery-codes", new { password = DemoSchool.Password, code = Code() }))["codes"]!.AsArray();
         Assert.Equal(10, renewed.Count);
         await SignInAsync(own, Server.Marit, DemoSchool.Password, codes[1]).ProblemAsync(401, "code_wrong");
         Assert.DoesNotContain(codes[1], own.Log.Text);
 
-        Assert.Equal(HttpStatusCode.NoContent, (await marit.PostAsJsonAsync("/api/me/second-factor/off", new { password = DemoSchool.Password })).StatusCode);
+        await marit.PostAsJsonAsync("/api/me/second-factor/off", new { password = DemoSchool.Password }).ProblemAsync(422, "code_wrong");
+        await marit.PostAsJsonAsync("/api/me/second-factor/off", new { password = DemoSchool.Password, code = Wrong() }).ProblemAsync(422, "code_wrong");
+        own.Clock.Now += Duration.FromSeconds(90);
+        Assert.Equal(HttpStatusCode.NoContent, (await marit.PostAsJsonAsync("/api/me/second-factor/off", new { password = DemoSchool.Password, code = Code() })).StatusCode);
         await own.SignedInAsync();
         await marit.PostAsJsonAsync("/api/me/second-factor/recovery-codes", new { password = DemoSchool.Password }).ProblemAsync(422, "factor_off");
     }
@@ -191,13 +198,13 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
 
         var id = await IdOfAsync(marit, Samir);
         Assert.Equal(HttpStatusCode.NoContent, (await marit.DeleteAsync($"/api/people/{id}/second-factor")).StatusCode);
-        await own.SignedInAsync(Samir);
+        samir = await own.SignedInAsync(Samir);
         await TurnOnAsync();
         using var told = new StringWriter();
-        await AdminCommands.UnlockAsync(Samir, new Options(["--database", own.Database]), told);
+        await AdminCommands.UnlockAsync(Samir, new Options(["--database", own.AppDatabase]), told);
         Assert.Contains("Samir Dole signs in with the password alone now.", told.ToString());
         await own.SignedInAsync(Samir);
-        await AdminCommands.UnlockAsync(Samir, new Options(["--database", own.Database]), told);
+        await AdminCommands.UnlockAsync(Samir, new Options(["--database", own.AppDatabase]), told);
         Assert.Contains("had no second factor", told.ToString());
     }
 

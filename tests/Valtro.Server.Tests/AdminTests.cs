@@ -9,7 +9,7 @@ namespace Valtro.Server.Tests;
 /// <summary>What is done from the command line: a school, its first administrator, rescue, backup.</summary>
 public sealed class AdminTests(Cluster cluster)
 {
-    private static Options With(string database, params string[] args) => new([.. args, "--database", database]);
+    private static Options With(string database, params string[] args) => new([.. args, "--database", Server.AppOf(database), "--owner-database", database]);
 
     private static string SecretIn(StringWriter told) => told.ToString().Trim().Split('#')[1];
 

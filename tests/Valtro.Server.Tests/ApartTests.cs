@@ -48,7 +48,7 @@ public sealed class ApartTests(ServerFixture fixture) : IClassFixture<ServerFixt
                 or not exists (select from pg_policy p where p.polrelid = c.oid)
                 or c.relname <> 'school' and not exists (select from pg_attribute a where a.attrelid = c.oid and a.attname = 'school_id'))
             """,
-            new { Database.Role });
+            new { Role = Server.AppRole });
         Assert.Empty(open);
         Assert.True((await TablesAsync(owner)).Count > 20);
     }
@@ -62,7 +62,7 @@ public sealed class ApartTests(ServerFixture fixture) : IClassFixture<ServerFixt
         foreach (var school in new[] { demo, other })
         {
             await using var connection = await Db.OpenAsync(school);
-            Assert.Equal(Database.Role, await connection.ExecuteScalarAsync<string>("select current_user::text"));
+            Assert.Equal(Server.AppRole, await connection.ExecuteScalarAsync<string>("select current_user::text"));
             foreach (var (table, column) in tables)
             {
                 var all = await owner.ExecuteScalarAsync<long>($"select count(*) from {table} where {column} = @school", new { school });
@@ -90,6 +90,37 @@ public sealed class ApartTests(ServerFixture fixture) : IClassFixture<ServerFixt
     }
 
     [Fact]
+    public async Task As_the_servers_role_nothing_that_is_said_on_a_connection_shows_more()
+    {
+        var (demo, other) = await SchoolsAsync();
+        await using var owner = await AsOwnerAsync();
+        var tables = await TablesAsync(owner);
+        Assert.Empty(await owner.QueryAsync<string>("select relname from pg_class where relnamespace = 'public'::regnamespace and relkind = 'r' and relname <> 'schemaversions' and not relforcerowsecurity"));
+        await using var connection = new NpgsqlConnection(server.AppDatabase);
+        await connection.OpenAsync(TestContext.Current.CancellationToken);
+        Assert.Equal((false, false, 0), await connection.QuerySingleAsync<(bool, bool, int)>(
+            "select rolsuper, rolbypassrls, (select count(*)::int from pg_class where relowner = r.oid) from pg_roles r where rolname = session_user"));
+        await connection.ExecuteAsync("select set_config('valtro.school', @other, false)", new { other = other.ToString() });
+        foreach (var said in new[] { "reset role", "select set_config('valtro.all', 'on', false)", "select set_config('valtro.school', '', false)", "set session authorization default", "set row_security = on" })
+        {
+            await connection.ExecuteAsync(said);
+            foreach (var (table, _) in tables.Where(t => t.Table != "school"))
+                Assert.Equal((table, said, 0L), (table, said, await connection.ExecuteScalarAsync<long>($"select count(*) from {table}")));
+        }
+        foreach (var said in new[] { "set role valtro", "set session authorization valtro", "alter table event no force row level security", "alter table event disable row level security", "drop policy apart on event", "create table mine (id int)", "alter role valtro_app superuser", "create or replace function valtro_is_owner() returns boolean language sql as 'select true'", "select * from schemaversions" })
+            await Assert.ThrowsAsync<PostgresException>(() => connection.ExecuteAsync(said));
+        Assert.True(await owner.ExecuteScalarAsync<long>("select count(*) from event where school_id = @demo", new { demo }) > 0);
+    }
+
+    [Fact]
+    public void A_role_that_owns_the_tables_is_refused_as_the_servers()
+    {
+        _ = server.Services;
+        var refused = Assert.Throws<TooMightyException>(() => Database.Migrate(server.Database, server.Database));
+        Assert.Contains("VALTRO_OWNER_DATABASE", refused.Message, StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task A_connection_that_says_no_school_sees_nothing_and_one_that_was_used_keeps_no_school()
     {
         var (demo, other) = await SchoolsAsync();
@@ -97,12 +128,12 @@ public sealed class ApartTests(ServerFixture fixture) : IClassFixture<ServerFixt
             Assert.Equal(0, await listening.ExecuteScalarAsync<int>("select count(*)::int from school"));
         for (var i = 0; i < 5; i++)
         {
-            await using (var all = await Db.OpenForAllAsync())
-                Assert.True(await all.ExecuteScalarAsync<int>("select count(*)::int from school") > 1);
+            await using (var none = await Db.OpenForNoneAsync())
+                Assert.Equal(0, await none.ExecuteScalarAsync<int>("select count(*)::int from school"));
             await using (var one = await Db.OpenAsync(demo))
                 Assert.Equal(1, await one.ExecuteScalarAsync<int>("select count(*)::int from school"));
             await using var another = await Db.OpenAsync(other);
-            Assert.Equal((0, Database.Role), (await another.ExecuteScalarAsync<int>("select count(*)::int from event"), await another.ExecuteScalarAsync<string>("select current_user::text")));
+            Assert.Equal((0, Server.AppRole), (await another.ExecuteScalarAsync<int>("select count(*)::int from event"), await another.ExecuteScalarAsync<string>("select current_user::text")));
             await Assert.ThrowsAsync<PostgresException>(() => another.ExecuteAsync("alter table event disable row level security"));
         }
     }

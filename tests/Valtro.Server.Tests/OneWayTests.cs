@@ -289,11 +289,11 @@ public sealed class OneWayTests(Cluster cluster, ServerFixture fixture) : IClass
     public async Task A_database_of_a_newer_program_is_refused_with_nothing_done()
     {
         var database = await cluster.CreateDatabaseAsync();
-        Database.Migrate(database);
-        Database.Migrate(database);
+        Database.Migrate(database, Server.AppOf(database));
+        Database.Migrate(database, Server.AppOf(database));
         await using var db = new NpgsqlConnection(database);
         await db.ExecuteAsync("insert into schemaversions (scriptname, applied) values ('Valtro.Store.Migrations.9999_later.sql', now())");
-        var error = Assert.Throws<NewerDatabaseException>(() => Database.Migrate(database));
+        var error = Assert.Throws<NewerDatabaseException>(() => Database.Migrate(database, Server.AppOf(database)));
         Assert.Contains("9999_later", error.Message, StringComparison.Ordinal);
         Assert.Contains("newer version", error.Message, StringComparison.Ordinal);
     }

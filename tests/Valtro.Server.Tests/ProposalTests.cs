@@ -1,5 +1,4 @@
 using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using Valtro.Server.Proposals;
 using static Valtro.Server.Tests.Asking;
 
@@ -286,7 +285,7 @@ public sealed class ProposalTests(ServerFixture fixture) : IClassFixture<ServerF
         var boats = await marit.NewCalendarAsync("Boats told of");
         await ShareAsync(marit, boats, Bea, "proposer");
         await ShareAsync(marit, boats, Ines, "keeper");
-        var teller = own.Services.GetServices<IHostedService>().OfType<ProposalTeller>().Single();
+        var teller = own.Services.GetServices<Jobs.IJob>().OfType<ProposalTeller>().Single();
         // What waits in the demo school is told of first.
         own.Clock.Now += Duration.FromHours(1);
         await teller.TellAsync(own.Clock.Now);
@@ -328,7 +327,7 @@ public sealed class ProposalTests(ServerFixture fixture) : IClassFixture<ServerF
             await ShareAsync(marit, calendar, Bea, "proposer");
         await ShareAsync(marit, ropes, Ines, "keeper");
         var made = await marit.PostAsync("/api/events", Wanted(boats, "Tides"));
-        var teller = own.Services.GetServices<IHostedService>().OfType<ProposalTeller>().Single();
+        var teller = own.Services.GetServices<Jobs.IJob>().OfType<ProposalTeller>().Single();
         own.Clock.Now += Duration.FromHours(1);
         await teller.TellAsync(own.Clock.Now);
 

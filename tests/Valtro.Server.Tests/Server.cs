@@ -81,17 +81,33 @@ public sealed class TestLog : ILoggerProvider, ILogger
 public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null, int requestsAMinute = 1_000_000, string proxies = "", int cacheMegabytes = 64) : WebApplicationFactory<Program>
 {
     public const string Address = "https://valtro.example";
+    public const string AppRole = "valtro_app";
     public const string Marit = "marit.quill@lanternfell.example";
 
     public TestClock Clock { get; } = new();
 
     public TestLog Log { get; } = new();
 
+    private static string Keys { get; } = Directory.CreateTempSubdirectory("valtro-keys").FullName;
+
+    /// <summary>The database as its owner.</summary>
     public string Database { get; } = database;
+
+    /// <summary>Settings that differ.</summary>
+    public Dictionary<string, string> Settings { get; } = [];
+
+    /// <summary>The database as the server works with it.</summary>
+    public string AppDatabase => AppOf(Database);
+
+    public static string AppOf(string database) => new Npgsql.NpgsqlConnectionStringBuilder(database) { Username = AppRole }.ConnectionString;
 
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
-        builder.UseSetting("DATABASE", Database);
+        builder.UseSetting("DATABASE", AppDatabase);
+        builder.UseSetting("OWNER_DATABASE", Database);
+        // Two servers over one database read what the other wrote.
+        builder.UseSetting("KEYS", Keys);
+        builder.UseSetting("RENDERS_A_MINUTE", "1000000");
         builder.UseSetting("ADDRESS", Address);
         builder.UseSetting("WEB", "/nowhere");
         builder.UseSetting("STAND_INS", standIns);
@@ -99,6 +115,8 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         builder.UseSetting("PROXIES", proxies);
         builder.UseSetting("CACHE_MB", cacheMegabytes.ToString(System.Globalization.CultureInfo.InvariantCulture));
         builder.UseSetting("DEMO", demo ? "true" : "false");
+        foreach (var (name, value) in Settings)
+            builder.UseSetting(name, value);
         // All that could be logged is looked through for secrets.
         builder.UseSetting("Logging:LogLevel:Microsoft.AspNetCore", "Trace");
         builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));

@@ -92,8 +92,9 @@ internal static class AccountEndpoints
 
         me.MapPut("/password", async (PasswordInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts, IPasswordHasher<Person> hasher) =>
         {
-            await own.NeedAsync(http, input.Current, "current");
-            await accounts.SetPasswordAsync(hasher.HashPassword(null!, PeopleEndpoints.Password(input.Password)), SessionEndpoints.TokenHashOf(http), caller.Author());
+            var person = await own.NeedAsync(http, input.Current, "current");
+            var password = Passwords.Checked(input.Password, (await caller.SchoolAsync()).Name, person.Name, person.Email);
+            await accounts.SetPasswordAsync(hasher.HashPassword(null!, password), SessionEndpoints.Here(http), caller.Author());
             return TypedResults.NoContent();
         });
 
@@ -122,17 +123,17 @@ internal static class AccountEndpoints
         api.MapPost("/new-address", async (TokenInput input, Store.Accounts accounts, AuditLog audit, HttpContext http, IClock clock) =>
         {
             var now = clock.GetCurrentInstant();
-            if (await accounts.TakeEmailAsync(PeopleEndpoints.HashOf(input.Token), now) is not { } taken)
+            if (await accounts.TakeEmailAsync(PeopleEndpoints.HashOf(input.Token), SessionEndpoints.Here(http), now) is not { } taken)
                 throw new NotFoundException("link_expired", "This link was used or is too old. Ask for a new one.");
             await audit.AddAsync(taken.SchoolId, taken.PersonId, "new address", null, http.Address(), now);
             return TypedResults.NoContent();
         }).AllowAnonymous();
 
-        me.MapPost("/second-factor", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts) =>
+        me.MapPost("/second-factor", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts, SecondFactors factors) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
             var secret = SecondFactors.NewSecret();
-            await accounts.BeginFactorAsync(secret, caller.Author());
+            await accounts.BeginFactorAsync(factors.Protected(person.Id, secret), caller.Author());
             var uri = SecondFactors.UriOf(secret, person.Email);
             using var data = QRCodeGenerator.GenerateQrCode(uri, QRCodeGenerator.ECCLevel.M);
             using var qr = new SvgQRCode(data);
@@ -144,23 +145,28 @@ internal static class AccountEndpoints
             var person = await own.NeedAsync(http, input.Password, "password");
             if (await accounts.FactorAsync(person.SchoolId, person.Id) is not { IsOn: false } factor)
                 throw new InvalidInputException("factor_on", "code", "Begin once more: there is nothing to confirm.");
-            if (!await factors.TakeAsync(person.SchoolId, person.Id, factor, input.Code))
-                throw new InvalidInputException("code_wrong", "code", "This code does not fit. Type the one that is shown now.");
-            return await NewCodesAsync(caller, accounts);
+            if (!await factors.TakeAsync(http, person.SchoolId, person.Id, factor, input.Code))
+                throw WrongCode();
+            return await NewCodesAsync(http, caller, accounts);
         });
 
-        me.MapPost("/second-factor/recovery-codes", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts) =>
+        // Who has the password alone, or sits at a screen that was left open, neither renews the codes nor turns it off.
+        me.MapPost("/second-factor/recovery-codes", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts, SecondFactors factors) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
-            if (await accounts.FactorAsync(person.SchoolId, person.Id) is not { IsOn: true })
+            if (await accounts.FactorAsync(person.SchoolId, person.Id) is not { IsOn: true } factor)
                 throw new InvalidInputException("factor_off", "code", "There is no second factor to have recovery codes for.");
-            return await NewCodesAsync(caller, accounts);
+            if (!await factors.TakeAsync(http, person.SchoolId, person.Id, factor, input.Code))
+                throw WrongCode();
+            return await NewCodesAsync(http, caller, accounts);
         });
 
-        me.MapPost("/second-factor/off", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts) =>
+        me.MapPost("/second-factor/off", async (ConfirmInput input, HttpContext http, Caller caller, OwnPassword own, Store.Accounts accounts, SecondFactors factors) =>
         {
             var person = await own.NeedAsync(http, input.Password, "password");
-            await accounts.TurnFactorOffAsync(person.Id, caller.Author());
+            if (await accounts.FactorAsync(person.SchoolId, person.Id) is { IsOn: true } factor && !await factors.TakeAsync(http, person.SchoolId, person.Id, factor, input.Code))
+                throw WrongCode();
+            await accounts.TurnFactorOffAsync(person.Id, SessionEndpoints.Here(http), caller.Author());
             return TypedResults.NoContent();
         });
 
@@ -169,19 +175,16 @@ internal static class AccountEndpoints
         // For somebody who has lost their device, and for those who ask what is kept of them, or that it goes.
         api.MapDelete("/people/{id:guid}/second-factor", async (Guid id, Caller caller, Store.Accounts accounts) =>
         {
-            await caller.NeedAdministratorAsync();
-            return await accounts.TurnFactorOffAsync(id, caller.Author()) ? TypedResults.NoContent() : throw PeopleEndpoints.Nobody();
+            return await accounts.TurnFactorOffAsync(id, Here.Nowhere, caller.Author()) ? TypedResults.NoContent() : throw PeopleEndpoints.Nobody();
         });
 
         api.MapGet("/people/{id:guid}/data", async (Guid id, ClaimsPrincipal user, Caller caller, Store.Accounts accounts) =>
         {
-            await caller.NeedAdministratorAsync();
             return await DataAsync(user.SchoolId(), id, accounts);
         });
 
         api.MapPost("/people/{id:guid}/erase", async (Guid id, Caller caller, Store.Accounts accounts) =>
         {
-            await caller.NeedAdministratorAsync();
             await accounts.EraseAsync(id, caller.Author());
             return TypedResults.NoContent();
         });
@@ -193,10 +196,12 @@ internal static class AccountEndpoints
         return Results.File(System.Text.Encoding.UTF8.GetBytes(data), "application/json; charset=utf-8", "personal-data.json");
     }
 
-    private static async Task<RecoveryCodesDto> NewCodesAsync(Caller caller, Store.Accounts accounts)
+    private static InvalidInputException WrongCode() => new("code_wrong", "code", "This code does not fit. Type the one that is shown now.");
+
+    private static async Task<RecoveryCodesDto> NewCodesAsync(HttpContext http, Caller caller, Store.Accounts accounts)
     {
         var (codes, hashes) = Store.Accounts.NewRecoveryCodes();
-        await accounts.TurnFactorOnAsync(hashes, caller.Author());
+        await accounts.TurnFactorOnAsync(hashes, SessionEndpoints.Here(http), caller.Author());
         return new RecoveryCodesDto(codes);
     }
 }
@@ -208,15 +213,12 @@ internal sealed class OwnPassword(Store.People people, IPasswordHasher<Person> h
     /// <exception cref="TooOftenException">It was tried too often.</exception>
     public async Task<Person> NeedAsync(HttpContext http, string? password, string field)
     {
-        var (address, email) = (http.Address(), http.User.FindFirstValue(PersonClaims.Email)!);
-        if (throttle.Wait(address, email) is var wait && wait > Duration.Zero)
-            throw new TooOftenException(wait);
-        if (await people.FindByEmailAsync(email) is { } person && hasher.VerifyHashedPassword(person, person.PasswordHash, password ?? "") != PasswordVerificationResult.Failed)
+        var tried = throttle.Begin(Guess.OwnPassword, http.Network(), http.User.PersonId().ToString());
+        if (await people.FindByEmailAsync(http.User.FindFirstValue(PersonClaims.Email)!) is { } person && hasher.VerifyHashedPassword(person, person.PasswordHash, password ?? "") != PasswordVerificationResult.Failed)
         {
-            throttle.Succeeded(address, email);
+            tried.WasRight();
             return person;
         }
-        throttle.Failed(address, email);
         throw new InvalidInputException("password_wrong", field, "This is not your password.");
     }
 }

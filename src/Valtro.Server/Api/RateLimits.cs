@@ -22,7 +22,7 @@ internal static class RateLimits
                     return RateLimitPartition.GetNoLimiter("");
                 var isKnown = http.User.Identity is { IsAuthenticated: true };
                 var perMinute = isKnown ? settings.RequestsAMinute : Math.Max(1, settings.RequestsAMinute / 4);
-                return RateLimitPartition.GetTokenBucketLimiter(isKnown ? "p " + http.User.PersonId() : "a " + http.Address(), _ => new TokenBucketRateLimiterOptions
+                return RateLimitPartition.GetTokenBucketLimiter(isKnown ? "p " + http.User.PersonId() : "a " + http.Network(), _ => new TokenBucketRateLimiterOptions
                 {
                     // Half a minute's worth at once: a screen that opens asks for much.
                     TokenLimit = Math.Max(1, perMinute / 2),

@@ -19,14 +19,12 @@ internal static class AuditEndpoints
     {
         api.MapGet("/audit", async (Guid? person, Guid? before, ClaimsPrincipal user, Caller caller, AuditLog audit) =>
         {
-            await caller.NeedAdministratorAsync();
             var entries = await audit.ListAsync(user.SchoolId(), person, before);
             return new AuditDto([.. entries.Select(e => new AuditEntryDto(e.Id, e.At, e.Person, e.Action, e.About, e.Address))], entries.Count == AuditLog.Page);
         });
 
         api.MapGet("/audit.csv", async (ClaimsPrincipal user, Caller caller, AuditLog audit) =>
         {
-            await caller.NeedAdministratorAsync();
             return CsvTable.Of(
                 "log.csv",
                 ["at", "who", "what", "about", "from"],

@@ -1,3 +1,5 @@
+using System.Net;
+using System.Net.Sockets;
 using Valtro.Server.Sessions;
 using Valtro.Store;
 
@@ -47,6 +49,19 @@ internal static class AuditExtensions
 {
     public static TBuilder IsNotLogged<TBuilder>(this TBuilder builder)
         where TBuilder : IEndpointConventionBuilder => builder.WithMetadata(NotLogged.Mark);
+
+    /// <summary>
+    /// What one who tries things cannot change at will: the address, or the first half of an IPv6 address, of which one
+    /// household has a whole network (RFC 6177).
+    /// </summary>
+    public static string Network(this HttpContext http)
+    {
+        if (http.Connection.RemoteIpAddress is not { AddressFamily: AddressFamily.InterNetworkV6, IsIPv4MappedToIPv6: false } address)
+            return http.Address();
+        var bytes = address.GetAddressBytes();
+        Array.Clear(bytes, 8, 8);
+        return new IPAddress(bytes) + "/64";
+    }
 
     /// <summary>The network address a request came from; behind a proxy that is set, the one it tells of.</summary>
     public static string Address(this HttpContext http) => http.Connection.RemoteIpAddress is { } address ? (address.IsIPv4MappedToIPv6 ? address.MapToIPv4() : address).ToString() : "";

@@ -1,30 +1,26 @@
 using NodaTime;
+using Valtro.Server.Jobs;
 
 namespace Valtro.Server.Commands;
 
 /// <summary>Removes once a day what has been kept for its time: events in the bin, the log, proposals decided long ago, and contents that nobody has any more.</summary>
-internal sealed class BinKeeper(Store.Connections db, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, Store.RepeatedRequests repeated, IClock clock, ILogger<BinKeeper> log) : BackgroundService
+internal sealed class BinKeeper(Store.Connections db, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, Store.RepeatedRequests repeated, IClock clock, ILogger<BinKeeper> log) : IJob
 {
-    protected override async Task ExecuteAsync(CancellationToken stopping)
+    public string Name => "bin";
+
+    public TimeSpan Pause => TimeSpan.FromHours(24);
+
+    public TimeSpan FirstPause => TimeSpan.FromSeconds(1);
+
+    public async Task RunAsync(CancellationToken stopping)
     {
-        using var timer = new PeriodicTimer(TimeSpan.FromHours(24));
-        do
-        {
-            try
-            {
-                var removed = await Store.CommandWork.EmptyBinAsync(db, clock.GetCurrentInstant());
-                await proposals.RemoveOldAsync(clock.GetCurrentInstant());
-                await audit.RemoveOldAsync(clock.GetCurrentInstant());
-                await repeated.RemoveOldAsync(clock.GetCurrentInstant());
-                removed += await contents.RemoveLooseAsync(clock.GetCurrentInstant());
-                if (removed > 0)
-                    log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);
-            }
-            catch (Npgsql.NpgsqlException error)
-            {
-                log.LogWarning("The bin could not be looked through ({Message}); tomorrow again.", error.Message);
-            }
-        }
-        while (await timer.WaitForNextTickAsync(stopping).AsTask().ContinueWith(t => t.IsCompletedSuccessfully && t.Result, TaskScheduler.Default));
+        var now = clock.GetCurrentInstant();
+        var removed = await Store.CommandWork.EmptyBinAsync(db, now);
+        await proposals.RemoveOldAsync(now);
+        await audit.RemoveOldAsync(now);
+        await repeated.RemoveOldAsync(now);
+        removed += await contents.RemoveLooseAsync(now);
+        if (removed > 0)
+            log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);
     }
 }

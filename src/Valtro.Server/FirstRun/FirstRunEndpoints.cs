@@ -3,6 +3,7 @@ using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Time;
+using Valtro.Server.Accounts;
 using Valtro.Server.People;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -22,8 +23,9 @@ internal static class FirstRunEndpoints
             var zone = Zones.Get(input.Zone ?? "");
             var school = new School(
                 Guid.CreateVersion7(), Texts.Title(input.School, "school", 200), Texts.Title(input.ShortName, "shortName", 40), zone, input.Language is "fr" ? "fr" : "en");
-            var person = new Person(
-                Guid.CreateVersion7(), school.Id, Texts.Title(input.Name, "name", 100), PeopleEndpoints.Email(input.Email), hasher.HashPassword(null!, PeopleEndpoints.Password(input.Password)), SchoolRole.Administrator);
+            var (name, email) = (Texts.Title(input.Name, "name", 100), PeopleEndpoints.Email(input.Email));
+            var password = Passwords.Checked(input.Password, school.Name, name, email);
+            var person = new Person(Guid.CreateVersion7(), school.Id, name, email, hasher.HashPassword(null!, password), SchoolRole.Administrator);
             var now = clock.GetCurrentInstant();
             if (!await schools.AddFirstAsync(school, person, now))
                 throw new InvalidInputException("first_run_over", "code", "There is a school already. Ask one of its administrators to invite you.");

@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Http.Features;
+using Valtro.Server.Seeing;
 
 namespace Valtro.Server.Outlets;
 
@@ -6,7 +7,7 @@ namespace Valtro.Server.Outlets;
 /// Stands before everything else: an address whose answer is ready is answered at once. All others go the whole way and
 /// become ready there.
 /// </summary>
-internal sealed class OutletDoor(RequestDelegate next, RenderedCache cache, ReadingLog log)
+internal sealed class OutletDoor(RequestDelegate next, RenderedCache cache, ReadingLog log, Telemetry telemetry)
 {
     public Task InvokeAsync(HttpContext http)
     {
@@ -18,6 +19,7 @@ internal sealed class OutletDoor(RequestDelegate next, RenderedCache cache, Read
             return next(http);
         var isUnchanged = OutletAnswers.Write(http, answer.Rendered, out var body);
         log.Note(http, answer.Known.State, answer.Outlet, isUnchanged);
+        telemetry.Answered(answer.Outlet, isUnchanged ? StatusCodes.Status304NotModified : StatusCodes.Status200OK, wasReady: true);
         return body.IsEmpty ? Task.CompletedTask : Send(http, body);
     }
 

@@ -1,8 +1,10 @@
+using System.Diagnostics;
 using System.Diagnostics.CodeAnalysis;
 using System.Text.Json.Serialization;
 using NodaTime;
 using Valtro.Server.Api;
 using Valtro.Server.Files;
+using Valtro.Server.Seeing;
 using Valtro.Server.Views;
 using Valtro.Store;
 
@@ -18,6 +20,7 @@ internal static class OutletEndpoints
     public static void AddOutlets(this IServiceCollection services)
     {
         services.AddSingleton<RenderedCache>();
+        services.AddSingleton<OutletBudget>();
         services.AddSingleton<OutletAssets>();
         services.AddSingleton<OutletRenderer>();
         services.AddSingleton<ReadingLog>();
@@ -79,7 +82,7 @@ internal static class OutletEndpoints
     /// <summary>A file or picture of an event that this publication shows in full, or its page's own picture; else there is none.</summary>
     private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, RenderedCache cache, Contents contents, Projections projections)
     {
-        var (state, _) = await StateAsync(key, cache);
+        var (state, _) = await StateAsync(key, http, cache);
         if (!IsOut(http, state))
             return await GoneAsync(http, state, OutletKind.File);
         var (projection, _) = await projections.OfAsync(state);
@@ -94,18 +97,32 @@ internal static class OutletEndpoints
     private static async Task<IResult> AnswerAsync(string key, HttpContext http, OutletKind kind, object? apart, Func<OutletWork, HttpContext, Task<Rendered>> render)
     {
         var cache = http.RequestServices.GetRequiredService<RenderedCache>();
-        var (state, known) = await StateAsync(key, cache);
+        var (state, known) = await StateAsync(key, http, cache);
         if (!IsOut(http, state))
             return await GoneAsync(http, state, kind);
 
         var outlet = http.RequestServices.GetRequiredService<OutletRenderer>();
         // One outlet in several forms has as many codes: svg and png, of the feed and of the page.
         var what = (kind, kind == OutletKind.Code ? http.Request.Path.Value : apart);
-        var rendered = await outlet.GetAsync(state, key, what, work => render(work, http));
+        var telemetry = http.RequestServices.GetRequiredService<Telemetry>();
+        var rendered = await outlet.GetAsync(
+            state,
+            key,
+            what,
+            async work =>
+            {
+                using var activity = telemetry.Source.StartActivity("render " + kind);
+                var begun = Stopwatch.GetTimestamp();
+                var made = await render(work, http);
+                telemetry.Rendered(kind, Stopwatch.GetElapsedTime(begun));
+                return made;
+            },
+            () => Take(http));
         if (known is not null)
             cache.MakeReady(OutletDoor.AddressOf(http), known, rendered, kind);
         var isUnchanged = OutletAnswers.Write(http, rendered, out var body);
         http.RequestServices.GetRequiredService<ReadingLog>().Note(http, state, kind, isUnchanged);
+        telemetry.Answered(kind, isUnchanged ? StatusCodes.Status304NotModified : StatusCodes.Status200OK, wasReady: false);
         if (isUnchanged)
             return Results.StatusCode(StatusCodes.Status304NotModified);
         if (!body.IsEmpty)
@@ -113,8 +130,10 @@ internal static class OutletEndpoints
         return Results.Empty;
     }
 
-    private static Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, RenderedCache cache) =>
-        key.Length <= MaxKey ? cache.StateAsync(key) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
+    private static Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, HttpContext http, RenderedCache cache) =>
+        key.Length <= MaxKey ? cache.StateAsync(key, () => Take(http)) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
+
+    private static void Take(HttpContext http) => http.RequestServices.GetRequiredService<OutletBudget>().Take(http);
 
     private static Instant Now(HttpContext http) => http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant();
 
@@ -130,6 +149,7 @@ internal static class OutletEndpoints
         // What is still to come is not told of.
         var wasThere = state is not null && (state.IsGone || state.Until <= Now(http));
         var isClosed = !wasThere && state is { IsClosed: true } && !(state.From > Now(http));
+        http.RequestServices.GetRequiredService<Telemetry>().Answered(kind, isClosed ? StatusCodes.Status403Forbidden : wasThere ? StatusCodes.Status410Gone : StatusCodes.Status404NotFound, wasReady: false);
         var (status, name) = isClosed ? (StatusCodes.Status403Forbidden, "members") : wasThere ? (StatusCodes.Status410Gone, "gone") : (StatusCodes.Status404NotFound, "unknown");
         var (title, text) = (texts[name + "Title"], texts[name + "Text"]);
         if (kind is not (OutletKind.Page or OutletKind.Embed or OutletKind.Event or OutletKind.Days))
@@ -148,7 +168,7 @@ internal static class OutletEndpoints
         if (url is null || !url.StartsWith(start, StringComparison.Ordinal))
             throw new NotFoundException("no_such_address", "There is no calendar at this address.");
         var key = url[start.Length..].Split('/', '?', '#')[0];
-        var (state, _) = await StateAsync(key, cache);
+        var (state, _) = await StateAsync(key, http, cache);
         if (!IsOut(http, state))
             throw new NotFoundException("no_such_address", "There is no calendar at this address.");
         var (projection, school) = await projections.OfAsync(state);

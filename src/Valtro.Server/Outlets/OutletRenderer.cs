@@ -47,12 +47,13 @@ internal sealed class OutletRenderer(
     /// <param name="key">The link it is asked by, which stands in what it links to.</param>
     /// <param name="what">The outlet, with whatever of the request makes it another one.</param>
     /// <param name="render">Makes it.</param>
-    public async Task<Rendered> GetAsync(PublicationState state, string key, object what, Func<OutletWork, Task<Rendered>> render)
+    /// <param name="take">Counts that it is made for who asks; it may refuse.</param>
+    public async Task<Rendered> GetAsync(PublicationState state, string key, object what, Func<OutletWork, Task<Rendered>> render, Action take)
     {
         // Every outlet may say something of the day.
         var school = await schools.GetAsync(state.SchoolId);
         var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
-        return await cache.GetAsync((state.Id, state.Revision, key, what, today), async () =>
+        return await cache.GetAsync((state.Id, state.Revision, key, what, today), take, async () =>
         {
             var (projection, _) = await projections.OfAsync(state);
             var rendered = await render(new OutletWork(this, projection, school, key));

@@ -5,6 +5,7 @@ using System.Text;
 using System.Threading.Channels;
 using NodaTime;
 using Valtro.Core.Publishing;
+using Valtro.Server.Jobs;
 using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
@@ -13,10 +14,8 @@ namespace Valtro.Server.Outlets;
 /// Notes who reads, beside the request's path: what is noted waits in memory, is added up, and written every few seconds.
 /// An address never leaves memory; what is kept of it is a hash under a salt that is thrown away after the day.
 /// </summary>
-internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<ReadingLog> log) : BackgroundService
+internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDisposable
 {
-    private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
-
     private const int MaxAtOnce = 20_000;
     private const int MaxWaiting = 500_000;
 
@@ -25,6 +24,7 @@ internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<Readin
     private int noted;
     private readonly Dictionary<(Guid School, LocalDate Day), byte[]> salts = [];
     private readonly SemaphoreSlim turn = new(1);
+    private LocalDate? forgotten;
     private LocalDate today;
     private Instant dayFrom;
     private Instant dayTo;
@@ -60,11 +60,11 @@ internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<Readin
         }
     }
 
-    public override void Dispose()
-    {
-        turn.Dispose();
-        base.Dispose();
-    }
+    public string Name => "readings";
+
+    public TimeSpan Pause => TimeSpan.FromSeconds(2);
+
+    public void Dispose() => turn.Dispose();
 
     private async Task WriteWaitingAsync()
     {
@@ -112,26 +112,13 @@ internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<Readin
         return today;
     }
 
-    protected override async Task ExecuteAsync(CancellationToken stopping)
+    public async Task RunAsync(CancellationToken stopping)
     {
-        var forgotten = default(LocalDate?);
-        while (!stopping.IsCancellationRequested)
-        {
-            await Task.Delay(Pause, stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
-            try
-            {
-                await WriteAsync();
-                var day = clock.GetCurrentInstant().InUtc().Date;
-                if (forgotten != day)
-                {
-                    await readings.ForgetAsync(day);
-                    forgotten = day;
-                }
-            }
-            catch (Exception error) when (error is Npgsql.NpgsqlException or TimeoutException or IOException)
-            {
-                log.LogWarning("What was read could not be written down ({Message}).", error.Message);
-            }
-        }
+        await WriteAsync();
+        var day = clock.GetCurrentInstant().InUtc().Date;
+        if (forgotten == day)
+            return;
+        await readings.ForgetAsync(day);
+        forgotten = day;
     }
 }

@@ -25,11 +25,14 @@ internal sealed class RenderedCache : IDisposable
 {
     private const int MaxReady = 50_000;
     private const int MaxAddress = 200;
+    private const int MaxUnknown = 10_000;
 
     private readonly MemoryCache cache;
     private readonly Dictionary<object, Task<Rendered>> rendering = [];
     private readonly ConcurrentDictionary<string, KnownState> states = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, ReadyAnswer> ready = new(StringComparer.Ordinal);
+    // Links nothing is at, with how many changes had been heard of: after the next one something may be there.
+    private readonly ConcurrentDictionary<string, long> unknown = new(StringComparer.Ordinal);
     private readonly Lock gate = new();
     private readonly ChangeFeed feed;
     private readonly Store.Publications publications;
@@ -69,15 +72,24 @@ internal sealed class RenderedCache : IDisposable
     }
 
     /// <summary>What there is at a link; null for nothing. Asked of the database only when it may have changed.</summary>
-    public async Task<(PublicationState? State, KnownState? Known)> StateAsync(string key)
+    /// <param name="key">The link.</param>
+    /// <param name="take">Counts that the database is asked; it may refuse.</param>
+    public async Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, Action take)
     {
         if (states.TryGetValue(key, out var known) && !known.Mark.IsOld && feed.IsHearing)
             return (known.State, known);
         var before = feed.Count;
+        if (unknown.TryGetValue(key, out var count) && count == before && feed.IsHearing)
+            return (null, null);
+        if (known is null)
+            take();
         var state = await publications.StateAsync(key);
         if (state is null)
         {
             states.TryRemove(key, out _);
+            if (unknown.Count >= MaxUnknown)
+                unknown.Clear();
+            unknown[key] = before;
             return (null, null);
         }
         known = feed.MarkOf(state.SchoolId, before) is { } mark ? new KnownState(state, mark) : null;
@@ -91,14 +103,20 @@ internal sealed class RenderedCache : IDisposable
     }
 
     /// <summary>What is rendered for a key that holds the revision: from memory, or made now, once for all who wait.</summary>
-    public Task<Rendered> GetAsync(object key, Func<Task<Rendered>> render)
+    /// <param name="key">What.</param>
+    /// <param name="take">Counts that it is made; it may refuse.</param>
+    /// <param name="render">Makes it.</param>
+    public Task<Rendered> GetAsync(object key, Action take, Func<Task<Rendered>> render)
     {
         lock (gate)
         {
             if (cache.TryGetValue(key, out Rendered? known) && !(known!.ValidUntil <= clock.GetCurrentInstant()))
                 return Task.FromResult(known);
             if (!rendering.TryGetValue(key, out var running))
+            {
+                take();
                 rendering[key] = running = RenderAsync(key, render);
+            }
             return running;
         }
     }

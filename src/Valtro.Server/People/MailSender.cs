@@ -1,6 +1,8 @@
 using MailKit.Net.Smtp;
 using MimeKit;
 using NodaTime;
+using Valtro.Server.Jobs;
+using Valtro.Server.Seeing;
 using Valtro.Store;
 
 namespace Valtro.Server.People;
@@ -20,7 +22,7 @@ internal sealed class MailWay(ServerSettings settings, IHttpClientFactory client
         {
             using var message = new MimeMessage();
             message.From.Add(MailboxAddress.Parse(settings.MailFrom));
-            message.To.Add(MailboxAddress.Parse(mail.Recipient));
+            message.To.Add(MailboxAddress.TryParse(mail.Recipient, out var recipient) ? recipient : throw new MailRefusedException("This is no e-mail address.", new FormatException()));
             message.Subject = mail.Subject;
             // The same mail sent again after a failure is known by its identity.
             message.MessageId = $"{mail.Id:N}@{new Uri(settings.Address).Host}";
@@ -29,7 +31,15 @@ internal sealed class MailWay(ServerSettings settings, IHttpClientFactory client
             await client.ConnectAsync(smtp.Host, smtp.Port, cancellationToken: cancellation);
             if (smtp.UserInfo.Split(':') is [{ Length: > 0 } name, var password])
                 await client.AuthenticateAsync(Uri.UnescapeDataString(name), Uri.UnescapeDataString(password), cancellation);
-            await client.SendAsync(message, cancellation);
+            try
+            {
+                await client.SendAsync(message, cancellation);
+            }
+            catch (SmtpCommandException error) when ((int)error.StatusCode is >= 500 and < 600)
+            {
+                // It says so of good (RFC 5321, 4.2.1).
+                throw new MailRefusedException($"The mail server refused it: {(int)error.StatusCode} {error.Message}", error);
+            }
             await client.DisconnectAsync(true, cancellation);
         }
         else if (settings.StandIns.Length > 0)
@@ -45,36 +55,86 @@ internal sealed class MailWay(ServerSettings settings, IHttpClientFactory client
     }
 }
 
-/// <summary>Sends mail that is due, a little after it was written.</summary>
-internal sealed class MailSender(Mails mails, IMailWay way, IClock clock, ILogger<MailSender> log) : BackgroundService
-{
-    private const int Seconds = 2;
+/// <summary>A mail that is never taken, however often it is tried; the message says why.</summary>
+internal sealed class MailRefusedException(string message, Exception inner) : Exception(message, inner);
 
-    protected override async Task ExecuteAsync(CancellationToken stopping)
+/// <summary>
+/// Hands over mail that is due, a few at a time and each within its time: a mail server that is silent holds the mails it has, and
+/// no others. Nothing is open in the database meanwhile.
+/// </summary>
+internal sealed class MailSender(Mails mails, IMailWay way, ServerSettings settings, Telemetry telemetry, IClock clock, ILogger<MailSender> log) : IJob
+{
+    private const int AtOnce = 4;
+    private static readonly Duration Counted = Duration.FromSeconds(15);
+
+    // Those on their way, also from one run to the next.
+    private readonly List<Task> sending = [];
+    private Instant countedAt = Instant.MinValue;
+
+    public string Name => "mail";
+
+    public TimeSpan Pause => TimeSpan.FromSeconds(2);
+
+    public async Task RunAsync(CancellationToken stopping)
     {
-        using var timer = new PeriodicTimer(TimeSpan.FromSeconds(Seconds));
-        try
+        var now = clock.GetCurrentInstant();
+        while (true)
         {
-            while (await timer.WaitForNextTickAsync(stopping))
-                await SendDueAsync(stopping);
+            sending.RemoveAll(s => s.IsCompleted);
+            if (sending.Count == AtOnce)
+                await Task.WhenAny([.. sending, Task.Delay(Pause, stopping)]);
+            sending.RemoveAll(s => s.IsCompleted);
+            if (stopping.IsCancellationRequested || sending.Count == AtOnce || await mails.TakeAsync(now) is not { } mail)
+                break;
+            sending.Add(SendAsync(mail));
         }
-        catch (OperationCanceledException)
+        if (now - countedAt >= Counted)
         {
-            // The server stops; what is left is sent after its next start.
+            (telemetry.MailWaiting, telemetry.MailOldest) = await mails.WaitingAsync(now);
+            countedAt = now;
         }
     }
 
-    private async Task SendDueAsync(CancellationToken stopping)
+    private async Task SendAsync(Mail mail)
     {
         try
         {
-            while (await mails.SendNextAsync(mail => way.SendAsync(mail, stopping), clock.GetCurrentInstant()))
+            using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(settings.MailSeconds));
+            Exception? problem = null;
+            try
             {
+                await way.SendAsync(mail, limit.Token).WaitAsync(limit.Token);
+            }
+            catch (OperationCanceledException error)
+            {
+                problem = new TimeoutException($"The mail server did not answer within {settings.MailSeconds} seconds.", error);
+            }
+            catch (Exception error)
+            {
+                problem = error;
+            }
+            var now = clock.GetCurrentInstant();
+            if (problem is null)
+            {
+                await mails.SentAsync(mail, now);
+                telemetry.Mailed("sent");
+                log.LogInformation("Mail {Mail} of school {School} was handed over with try {Try}.", mail.Id, mail.SchoolId, mail.Tries + 1);
+            }
+            else if (await mails.FailedAsync(mail, problem.Message, problem is MailRefusedException, now) is { } next)
+            {
+                telemetry.Mailed("failed");
+                log.LogWarning("Mail {Mail} of school {School} could not be handed over with try {Try} ({Problem}); again at {Next}.", mail.Id, mail.SchoolId, mail.Tries + 1, problem.GetType().Name, next);
+            }
+            else
+            {
+                telemetry.Mailed("refused");
+                log.LogWarning("Mail {Mail} of school {School} is given up after {Try} tries; its school's administrators see why.", mail.Id, mail.SchoolId, mail.Tries + 1);
             }
         }
-        catch (Npgsql.NpgsqlException error)
+        catch (Exception error)
         {
-            log.LogWarning("Mail could not be looked for ({Message}); soon again.", error.Message);
+            // What became of it could not be written down: it is taken again after its time.
+            log.LogWarning(error, "What became of mail {Mail} could not be kept.", mail.Id);
         }
     }
 }

@@ -1,35 +1,19 @@
 using NodaTime;
+using Valtro.Server.Jobs;
 using Valtro.Server.People;
 using Valtro.Store;
 
 namespace Valtro.Server.Proposals;
 
 /// <summary>Writes to keepers what waits for them and to proposers what was answered, gathered over a while.</summary>
-internal sealed class ProposalTeller(Store.Proposals proposals, Schools schools, ServerSettings settings, IClock clock, ILogger<ProposalTeller> log) : BackgroundService
+internal sealed class ProposalTeller(Store.Proposals proposals, Schools schools, ServerSettings settings, IClock clock) : IJob
 {
-    protected override async Task ExecuteAsync(CancellationToken stopping)
-    {
-        // Half a pause between two looks: nobody waits for more than one and a half.
-        using var timer = new PeriodicTimer(settings.DigestPause / 2);
-        try
-        {
-            while (await timer.WaitForNextTickAsync(stopping))
-            {
-                try
-                {
-                    await TellAsync(clock.GetCurrentInstant());
-                }
-                catch (Npgsql.NpgsqlException error)
-                {
-                    log.LogWarning("What waits could not be looked for ({Message}); soon again.", error.Message);
-                }
-            }
-        }
-        catch (OperationCanceledException)
-        {
-            // The server stops; what is untold is told after its next start.
-        }
-    }
+    public string Name => "digests";
+
+    // Half a pause between two looks: nobody waits for more than one and a half.
+    public TimeSpan Pause => settings.DigestPause / 2;
+
+    public Task RunAsync(CancellationToken stopping) => TellAsync(clock.GetCurrentInstant());
 
     /// <returns>How many mails were written.</returns>
     internal async Task<int> TellAsync(Instant now)

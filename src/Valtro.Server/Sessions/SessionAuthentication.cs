@@ -20,6 +20,9 @@ internal sealed class SessionAuthentication(
     public const string Scheme_ = "session";
     public const string CookieName = "valtro_session";
 
+    /// <summary>The cookie a device is known by when somebody signs in from it again. It signs nobody in.</summary>
+    public const string DeviceCookie = "valtro_device";
+
     public static readonly Duration Lifetime = Duration.FromDays(14);
 
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()

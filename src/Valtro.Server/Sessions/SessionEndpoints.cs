@@ -44,10 +44,10 @@ internal static class SessionEndpoints
 
         api.MapPost("/session", SignInAsync).AllowAnonymous();
 
-        api.MapDelete("/session", async (HttpContext http, Store.People people) =>
+        api.MapDelete("/session", async (HttpContext http, Caller caller, Store.People people) =>
         {
             if (TokenHashOf(http) is { } hash)
-                await people.RemoveSessionAsync(hash);
+                await people.RemoveSessionAsync(hash, caller.Author());
             http.Response.Cookies.Delete(SessionAuthentication.CookieName);
             return TypedResults.NoContent();
         });
@@ -56,56 +56,72 @@ internal static class SessionEndpoints
     private static async Task<IResult> SignInAsync(
         SignInRequest request, HttpContext http, Store.People people, Store.Accounts accounts, SecondFactors factors, AuditLog audit, IPasswordHasher<Person> hasher, SignInThrottle throttle, IClock clock)
     {
-        var address = http.Address();
         var now = clock.GetCurrentInstant();
-        var email = request.Email ?? "";
-        var wait = throttle.Wait(address, email);
-        if (wait > Duration.Zero)
-            throw new TooOftenException(wait);
-        var person = email.Length is > 0 and <= 320 ? await people.FindByEmailAsync(email.Trim()) : null;
+        var email = request.Email is { Length: > 0 and <= 320 } typed ? typed.Trim() : "";
+        var person = email.Length > 0 ? await people.FindByEmailAsync(email) : null;
+        var device = person is not null && DeviceHashOf(http) is { } known && await people.KnowsDeviceAsync(person, known) ? known : null;
+        var tried = throttle.Begin(Guess.Password, http.Network(), email, device);
         var verdict = hasher.VerifyHashedPassword(person!, person?.PasswordHash ?? NobodysHash, request.Password ?? "");
         if (person is null || verdict == PasswordVerificationResult.Failed)
         {
-            throttle.Failed(address, email);
-            if (person is not null)
-                await audit.AddAsync(person.SchoolId, person.Id, "sign-in failed", null, address, now);
+            Log(http, audit, person, "sign-in failed", now);
             return Problems.Of(401, "sign_in_failed", "E-mail and password do not fit together. Check both and try again.");
         }
+        tried.WasRight();
         if (await accounts.FactorAsync(person.SchoolId, person.Id) is { IsOn: true } factor)
         {
             if (string.IsNullOrWhiteSpace(request.Code))
                 return Problems.Of(401, "code_needed", "Type the code your authenticator shows, or a recovery code.", "code");
-            if (!await factors.TakeAsync(person.SchoolId, person.Id, factor, request.Code))
+            if (!await factors.TakeAsync(http, person.SchoolId, person.Id, factor, request.Code, device))
             {
-                throttle.Failed(address, email);
-                await audit.AddAsync(person.SchoolId, person.Id, "sign-in failed", null, address, now);
+                Log(http, audit, person, "sign-in failed", now);
                 return Problems.Of(401, "code_wrong", "This code does not fit. Type the one that is shown now.", "code");
             }
         }
-        throttle.Succeeded(address, email);
         await BeginAsync(http, people, person, now);
-        await audit.AddAsync(person.SchoolId, person.Id, "sign-in", null, address, now);
+        await audit.AddAsync(person.SchoolId, person.Id, "sign-in", null, http.Address(), now);
         return TypedResults.NoContent();
     }
+
+    // Once it was answered: how long an answer takes tells nobody whether there is such an account.
+    private static void Log(HttpContext http, AuditLog audit, Person? person, string action, Instant now)
+    {
+        if (person is null)
+            return;
+        var address = http.Address();
+        http.Response.OnCompleted(() => audit.AddAsync(person.SchoolId, person.Id, action, null, address, now));
+    }
+
+    /// <summary>Where a request comes from, for what stays when everything else of an account ends.</summary>
+    internal static Here Here(HttpContext http) => new(TokenHashOf(http), DeviceHashOf(http));
+
+    private static byte[]? DeviceHashOf(HttpContext http) =>
+        http.Request.Cookies.TryGetValue(SessionAuthentication.DeviceCookie, out var secret) && secret.Length is > 0 and <= 100 ? Secrets.HashOf(secret) : null;
 
     /// <summary>What the session of a request is known by; null when there is none.</summary>
     internal static byte[]? TokenHashOf(HttpContext http) =>
         http.Request.Cookies.TryGetValue(SessionAuthentication.CookieName, out var secret) ? Secrets.HashOf(secret) : null;
 
-    /// <summary>Begins a session; one that was there before ends, so that nobody's secret outlives a sign-in.</summary>
+    /// <summary>
+    /// Begins a session; one that was there before ends, so that nobody's secret outlives a sign-in. The device is known from
+    /// then on.
+    /// </summary>
     internal static async Task BeginAsync(HttpContext http, Store.People people, Person person, Instant now)
     {
-        if (TokenHashOf(http) is { } old)
-            await people.RemoveSessionAsync(old);
+        if (TokenHashOf(http) is { } old && await people.FindBySessionAsync(old, now) is { } before)
+            await people.RemoveSessionAsync(old, new Author(before.SchoolId, before.Id, now));
         var (secret, hash) = Secrets.New();
-        await people.AddSessionAsync(person, hash, now, now + SessionAuthentication.Lifetime);
-        http.Response.Cookies.Append(SessionAuthentication.CookieName, secret, new CookieOptions
+        var (device, deviceHash) = Secrets.New();
+        await people.AddSessionAsync(person, hash, DeviceHashOf(http), deviceHash, now, now + SessionAuthentication.Lifetime);
+        void Append(string name, string value, Duration lifetime, string path) => http.Response.Cookies.Append(name, value, new CookieOptions
         {
             HttpOnly = true,
             SameSite = SameSiteMode.Lax,
             Secure = http.Request.IsHttps,
-            MaxAge = SessionAuthentication.Lifetime.ToTimeSpan(),
-            Path = "/",
+            MaxAge = lifetime.ToTimeSpan(),
+            Path = path,
         });
+        Append(SessionAuthentication.CookieName, secret, SessionAuthentication.Lifetime, "/");
+        Append(SessionAuthentication.DeviceCookie, device, Store.People.DeviceLifetime, "/api");
     }
 }

@@ -1,3 +1,4 @@
+using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 using static Valtro.Core.Tests.Sample;
@@ -60,6 +61,28 @@ public class RuleBudgetTests
             Assert.True(dates.GroupBy(d => d.Date).All(d => d.Count() <= RuleBudget.MaxADay), $"{seed}: {rule}");
         }
         Assert.True(let > 500 && refused > 500, $"{let} let in, {refused} refused");
+    }
+
+    [Fact]
+    public void Whatever_series_is_there_already_touches_a_window_or_is_named_and_fails_nothing()
+    {
+        var (dense, shown) = (0, 0);
+        for (var seed = 0; seed < 3_000; seed++)
+        {
+            var random = new Random(seed);
+            var start = At("2026-01-01 00:00").PlusHours(random.Next(24 * 500));
+            var timing = EventTiming.Zoned(start, start.PlusMinutes(5), Halifax);
+            var rule = Dense(random);
+            var dates = new EventDates(new PlainDates(timing, rule, [], []), [], [], []);
+            var from = start.Date.PlusDays(random.Next(3_000));
+            var found = dates.In(new TimeWindow(from, from.PlusDays(70), Halifax)).Count();
+            var isRefused = Record.Exception(() => RuleBudget.Check(timing, rule)) is not null;
+            Assert.Equal(isRefused, dates.IsTooDense);
+            Assert.True(found <= 70 * RuleBudget.MaxADay, $"{seed}: {rule} has {found}");
+            Assert.False(dates.IsTooDense && (found > 0 || dates.Touches(start.Date, null, Halifax)), $"{seed}: {rule}");
+            (dense, shown) = (dense + (dates.IsTooDense ? 1 : 0), shown + (found > 0 ? 1 : 0));
+        }
+        Assert.True(dense > 500 && shown > 300, $"{dense} too dense, {shown} shown");
     }
 
     private static RecurrenceRule Dense(Random random)

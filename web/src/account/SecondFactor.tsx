@@ -27,9 +27,9 @@ export const SecondFactor = ({ account }: { account: Account }) => {
   const send = async (e: FormEvent) => {
     e.preventDefault();
     if (step === 'off') {
-      if (await form.send(() => api.factorOff(password), t('account.factorOff'))) close();
+      if (await form.send(() => api.factorOff(password, code), t('account.factorOff'))) close();
     } else if (step === 'newCodes') {
-      if (await form.send(async () => setCodes((await api.recoveryCodes(password)).codes), null)) close();
+      if (await form.send(async () => setCodes((await api.recoveryCodes(password, code)).codes), null)) close();
     } else if (setup) {
       if (await form.send(async () => setCodes((await api.confirmFactor(password, code)).codes), t('account.factorOn')))
         close();
@@ -81,10 +81,12 @@ export const SecondFactor = ({ account }: { account: Account }) => {
         <OwnPassword
           label={t('account.current')}
           value={password}
-          wrong={form.wrong('password') ?? form.wrong('code') ?? form.other}
+          wrong={form.wrong('password') ?? (step === 'setUp' ? form.wrong('code') : null) ?? form.other}
           onChange={setPassword}
         />
       )}
+      {/* The password alone is not enough to be rid of what stands beside it. */}
+      {step !== 'setUp' && <CodeField value={code} wrong={form.wrong('code')} onChange={setCode} />}
       {setup && (
         <div className="factor-setup">
           <img
@@ -96,28 +98,46 @@ export const SecondFactor = ({ account }: { account: Account }) => {
           <div>
             <p>{t('account.scan')}</p>
             <CopyField label={t('account.secret')} copyLabel={t('account.secretCopy')} value={setup.secret} />
-            <label>
-              {t('account.code')}
-              <Form.Control
-                size="sm"
-                autoFocus
-                inputMode="numeric"
-                autoComplete="one-time-code"
-                value={code}
-                isInvalid={form.wrong('code') !== null}
-                onChange={(e) => setCode(e.target.value)}
-              />
-              <FieldProblem text={form.wrong('code') ?? form.wrong('password') ?? form.other} />
-            </label>
+            <CodeField
+              autoFocus
+              value={code}
+              wrong={form.wrong('code') ?? form.wrong('password') ?? form.other}
+              onChange={setCode}
+            />
           </div>
         </div>
       )}
-      <Button type="submit" size="sm" disabled={!password || (setup !== null && !code)}>
+      <Button type="submit" size="sm" disabled={!password || ((setup !== null || step !== 'setUp') && !code)}>
         {t(setup ? 'account.confirm' : step === 'off' ? 'account.turnOff' : 'account.goOn')}
       </Button>
       <Button size="sm" variant="outline-primary" onClick={close}>
         {t('cancel')}
       </Button>
     </Form>
+  );
+};
+
+interface CodeFieldProps {
+  value: string;
+  wrong: string | null;
+  autoFocus?: boolean;
+  onChange: (value: string) => void;
+}
+
+const CodeField = ({ value, wrong, autoFocus, onChange }: CodeFieldProps) => {
+  const { t } = useTexts();
+  return (
+    <label>
+      {t('account.code')}
+      <Form.Control
+        size="sm"
+        autoFocus={autoFocus}
+        autoComplete="one-time-code"
+        value={value}
+        isInvalid={wrong !== null}
+        onChange={(e) => onChange(e.target.value)}
+      />
+      <FieldProblem text={wrong} />
+    </label>
   );
 };

@@ -8,31 +8,44 @@ export const didItself = () => {
 };
 
 const OWN_MS = 3_000;
+const AGAIN_MS = 3_000;
 
 /**
- * Follows what others change while the screen is open; tells whether the connection is lost. The browser makes it again
- * by itself, and then everything is looked at anew.
+ * Follows what others change while the screen is open; tells whether the connection is lost. It is made again by itself,
+ * and then everything is looked at anew.
  */
 export const useLive = (): boolean => {
   const queries = useQueryClient();
   const [lost, setLost] = useState(false);
   useEffect(() => {
-    const source = new EventSource('/api/changes');
+    let source: EventSource;
     let wasLost = false;
+    let again: number | undefined;
     const refresh = () => void queries.invalidateQueries();
-    source.addEventListener('ready', () => {
-      if (wasLost) refresh();
-      wasLost = false;
-      setLost(false);
-    });
-    source.addEventListener('changed', (e: MessageEvent<string>) => {
-      if (e.data !== 'own' || Date.now() - lastOwn > OWN_MS) refresh();
-    });
-    source.onerror = () => {
-      wasLost = true;
-      setLost(true);
+    const open = () => {
+      source = new EventSource('/api/changes');
+      source.addEventListener('ready', () => {
+        if (wasLost) refresh();
+        wasLost = false;
+        setLost(false);
+      });
+      source.addEventListener('changed', (e: MessageEvent<string>) => {
+        if (e.data !== 'own' || Date.now() - lastOwn > OWN_MS) refresh();
+      });
+      source.onerror = () => {
+        wasLost = true;
+        setLost(true);
+        if (source.readyState !== EventSource.CLOSED) return;
+        // Refused, not lost: a session that was ended elsewhere shows itself by asking anything.
+        refresh();
+        again = window.setTimeout(open, AGAIN_MS);
+      };
     };
-    return () => source.close();
+    open();
+    return () => {
+      window.clearTimeout(again);
+      source.close();
+    };
   }, [queries]);
   return lost;
 };

@@ -61,6 +61,7 @@ export type Session = Schemas['SessionDto'];
 export type Year = Schemas['YearDto'];
 export type PersonSettings = Schemas['PersonSettingsDto'];
 export type Account = Schemas['AccountDto'];
+export type Mail = Schemas['MailDto'];
 export type FactorSetup = Schemas['FactorSetupDto'];
 
 const client = createClient<paths>({ baseUrl: '/', fetch: (request) => fetch(request) });
@@ -156,9 +157,11 @@ export const api = {
   beginFactor: (password: string) => unwrap(client.POST('/api/me/second-factor', { body: { password, code: null } })),
   confirmFactor: (password: string, code: string) =>
     unwrap(client.POST('/api/me/second-factor/confirm', { body: { password, code } })),
-  recoveryCodes: (password: string) =>
-    unwrap(client.POST('/api/me/second-factor/recovery-codes', { body: { password, code: null } })),
-  factorOff: (password: string) => unwrap(client.POST('/api/me/second-factor/off', { body: { password, code: null } })),
+  recoveryCodes: (password: string, code: string) =>
+    unwrap(client.POST('/api/me/second-factor/recovery-codes', { body: { password, code } })),
+  factorOff: (password: string, code: string) =>
+    unwrap(client.POST('/api/me/second-factor/off', { body: { password, code } })),
+  mails: () => unwrap(client.GET('/api/mails')),
   unlockPerson: (id: string) => unwrap(client.DELETE('/api/people/{id}/second-factor', byId(id))),
   erasePerson: (id: string) => unwrap(client.POST('/api/people/{id}/erase', byId(id))),
   audit: (person: string | null, before: string | null) =>
