@@ -83,7 +83,7 @@ public sealed class Mails(Connections db)
         Instant? next = isFinal || mail.Tries + 1 >= MaxTries ? null : now + Duration.FromSeconds(Math.Min(30 << Math.Min(mail.Tries, 10), 6 * 3600));
         await using var connection = await db.OpenAsync(mail.SchoolId);
         await connection.ExecuteAsync(
-            "update mail set next_try_at = coalesce(@next, 'infinity'), taken_at = null, tries = tries + 1, problem = @problem where id = @Id",
+            "update mail set next_try_at = coalesce(@next::timestamptz, 'infinity'), taken_at = null, tries = tries + 1, problem = @problem where id = @Id",
             new { mail.Id, next, problem = problem[..Math.Min(problem.Length, 300)] });
         return next;
     }

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using Valtro.Demo;
+using Valtro.Server.Jobs;
 using Valtro.Server.People;
 
 namespace Valtro.Server.Tests;
@@ -78,7 +79,7 @@ public sealed class TestLog : ILoggerProvider, ILogger
 }
 
 /// <summary>The whole server over a database of the cluster, with the demo school in it.</summary>
-public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null, int requestsAMinute = 1_000_000, string proxies = "", int cacheMegabytes = 64) : WebApplicationFactory<Program>
+public sealed class Server(string database, bool demo = true, string standIns = "", object? mail = null, object? job = null, int requestsAMinute = 1_000_000, string proxies = "", int cacheMegabytes = 64) : WebApplicationFactory<Program>
 {
     public const string Address = "https://valtro.example";
     public const string AppRole = "valtro_app";
@@ -126,6 +127,8 @@ public sealed class Server(string database, bool demo = true, string standIns = 
             services.AddSingleton<IStartupFilter, FromAddress>();
             if (mail is IMailWay way)
                 services.AddSingleton(way);
+            if (job is IJob more)
+                services.AddSingleton(more);
         });
     }
 

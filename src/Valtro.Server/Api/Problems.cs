@@ -42,7 +42,6 @@ internal static class Problems
     public static IResult OfStatus(int status) => status switch
     {
         404 => NotFound("no_such_address", "There is nothing at this address."),
-        405 => Of(405, "method_not_allowed", "What is at this address cannot be asked in this way."),
         415 => Of(415, "media_type", "A body is sent as application/json."),
         _ => Of(status, "refused", "The request was refused."),
     };

@@ -18,11 +18,11 @@ internal sealed class OutletBudget(ServerSettings settings) : IDisposable
         AutoReplenishment = true,
     }));
 
-    /// <summary>Counts a piece of work.</summary>
+    /// <summary>Counts pieces of work; none only asks whether there may be more.</summary>
     /// <exception cref="TooOftenException">The address made too much of it.</exception>
-    public void Take(HttpContext http)
+    public void Take(HttpContext http, int pieces = 1)
     {
-        using var lease = limiter.AttemptAcquire(http.Network());
+        using var lease = limiter.AttemptAcquire(http.Network(), pieces);
         if (lease.IsAcquired)
             return;
         var wait = lease.TryGetMetadata(MetadataName.RetryAfter, out var after) ? after : TimeSpan.FromSeconds(1);

@@ -131,9 +131,9 @@ internal static class OutletEndpoints
     }
 
     private static Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, HttpContext http, RenderedCache cache) =>
-        key.Length <= MaxKey ? cache.StateAsync(key, () => Take(http)) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
+        key.Length <= MaxKey ? cache.StateAsync(key, pieces => Take(http, pieces)) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
 
-    private static void Take(HttpContext http) => http.RequestServices.GetRequiredService<OutletBudget>().Take(http);
+    private static void Take(HttpContext http, int pieces = 1) => http.RequestServices.GetRequiredService<OutletBudget>().Take(http, pieces);
 
     private static Instant Now(HttpContext http) => http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant();
 

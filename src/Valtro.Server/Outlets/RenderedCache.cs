@@ -73,8 +73,8 @@ internal sealed class RenderedCache : IDisposable
 
     /// <summary>What there is at a link; null for nothing. Asked of the database only when it may have changed.</summary>
     /// <param name="key">The link.</param>
-    /// <param name="take">Counts that the database is asked; it may refuse.</param>
-    public async Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, Action take)
+    /// <param name="take">Counts that the database is asked for nothing, or asks before whether it may be; it may refuse.</param>
+    public async Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, Action<int> take)
     {
         if (states.TryGetValue(key, out var known) && !known.Mark.IsOld && feed.IsHearing)
             return (known.State, known);
@@ -82,7 +82,7 @@ internal sealed class RenderedCache : IDisposable
         if (unknown.TryGetValue(key, out var count) && count == before && feed.IsHearing)
             return (null, null);
         if (known is null)
-            take();
+            take(0);
         var state = await publications.StateAsync(key);
         if (state is null)
         {
@@ -90,6 +90,7 @@ internal sealed class RenderedCache : IDisposable
             if (unknown.Count >= MaxUnknown)
                 unknown.Clear();
             unknown[key] = before;
+            take(1);
             return (null, null);
         }
         known = feed.MarkOf(state.SchoolId, before) is { } mark ? new KnownState(state, mark) : null;
