@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { usePeople } from '../people/PeoplePage';
 import { api, asProblem } from '../shared/api/client';
-import { localeOf } from '../shared/dates';
+import { formatMoment } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/Told';
 import './account.scss';
@@ -20,7 +20,6 @@ export const LogPage = () => {
     getNextPageParam: (last) => (last.hasMore ? (last.entries.at(-1)?.id ?? null) : null),
   });
   const entries = log.data?.pages.flatMap((page) => page.entries) ?? [];
-  const when = new Intl.DateTimeFormat(localeOf(language), { dateStyle: 'medium', timeStyle: 'short' });
   return (
     <main className="account">
       <div className="plan-head">
@@ -52,7 +51,7 @@ export const LogPage = () => {
           <tbody>
             {entries.map((entry) => (
               <tr key={entry.id}>
-                <td>{when.format(new Date(entry.at))}</td>
+                <td>{formatMoment(entry.at, language)}</td>
                 <td>{entry.person ?? t('history.nobody')}</td>
                 <td>
                   {t(`log.action.${entry.action.replaceAll(' ', '_')}`, { defaultValue: entry.action })}

@@ -3,7 +3,7 @@ import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { Link } from 'react-router';
 import { api, asProblem, type Group, type Member, type People, type SchoolRole } from '../shared/api/client';
-import { formatDay } from '../shared/dates';
+import { formatDay, formatMoment } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { Told } from '../shared/Told';
 import { useUndo } from '../shared/undo';
@@ -55,6 +55,7 @@ export const PeoplePage = ({ isAdministrator, me }: { isAdministrator: boolean; 
           </ul>
         </section>
         {isAdministrator && <Invite people={people.data} />}
+        {isAdministrator && <UnsentMails />}
         {people.data.left.length > 0 && <Left left={people.data.left} />}
         <section aria-labelledby="groups-head">
           <h2 id="groups-head">{t('people.groups')}</h2>
@@ -153,6 +154,33 @@ const MemberRow = ({ member, isMine, isAdministrator }: RowProps) => {
         </p>
       )}
     </li>
+  );
+};
+
+/** Mail that could not be sent, in the mail server's own words: mostly an address that is mistyped. */
+const UnsentMails = () => {
+  const { t, language } = useTexts();
+  const mails = useQuery({ queryKey: ['people', 'mails'], queryFn: api.mails, staleTime: 30_000 });
+  if (!mails.data?.length) return null;
+  return (
+    <section aria-labelledby="mails-head">
+      <h2 id="mails-head">{t('people.mails')}</h2>
+      <ul>
+        {mails.data.map((mail) => (
+          <li key={mail.id}>
+            <span className="person-name">
+              {mail.recipient} <span className="quiet">{mail.subject}</span>
+            </span>
+            <span>{mail.problem}</span>
+            <span className="quiet">
+              {mail.next
+                ? t('people.mailAgain', { when: formatMoment(mail.next, language) })
+                : t('people.mailGivenUp', { count: mail.tries })}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 };
 

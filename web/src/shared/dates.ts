@@ -77,6 +77,10 @@ export const localeOf = (language: string): string =>
 
 const formats = new Map<string, Intl.DateTimeFormat>();
 
+/** A moment on the reader's own clock: 28 Nov 2026, 15:41. */
+export const formatMoment = (instant: string, language: string): string =>
+  new Intl.DateTimeFormat(localeOf(language), { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(instant));
+
 export const formatDay = (day: Day, language: string, options: Intl.DateTimeFormatOptions): string => {
   const key = language + JSON.stringify(options);
   let format = formats.get(key);

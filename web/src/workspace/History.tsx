@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { api, asProblem, type Calendar, type EventData } from '../shared/api/client';
+import { formatMoment } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/Told';
 import { useActions } from './actions';
@@ -26,10 +27,7 @@ export const History = ({ event, calendars, busy }: Props) => {
     queryFn: () => api.history(event.id),
     enabled: open,
   });
-  const when = (at: string) =>
-    new Intl.DateTimeFormat(language === 'fr' ? 'fr-CA' : 'en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(
-      new Date(at),
-    );
+  const when = (at: string) => formatMoment(at, language);
   return (
     <SheetRow label={t('history.label')}>
       <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
