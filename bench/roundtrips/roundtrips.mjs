@@ -86,7 +86,9 @@ const valtro = spawn(
     stdio: 'ignore',
     env: {
       ...process.env,
-      VALTRO_DATABASE: `Host=127.0.0.1;Port=${between};Database=valtro;Username=valtro`,
+      VALTRO_OWNER_DATABASE: `Host=127.0.0.1;Port=${between};Database=valtro;Username=valtro`,
+      VALTRO_DATABASE: `Host=127.0.0.1;Port=${between};Database=valtro;Username=valtro_app`,
+      VALTRO_KEYS: join(dir, 'keys'),
       VALTRO_DEMO: 'true',
       VALTRO_ADDRESS: `http://127.0.0.1:${http}`,
       VALTRO_WEB: '/nowhere',

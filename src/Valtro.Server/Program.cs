@@ -52,7 +52,7 @@ catch (SettingException error)
 }
 builder.Services.AddSingleton(settings);
 builder.AddSeeing(settings);
-builder.Services.AddDataProtection().SetApplicationName("valtro").PersistKeysToFileSystem(Directory.CreateDirectory(settings.Keys));
+builder.Services.AddDataProtection().SetApplicationName("valtro").PersistKeysToFileSystem(new DirectoryInfo(settings.Keys));
 builder.Services.AddSingleton<IClock>(SystemClock.Instance);
 builder.Services.AddSingleton(_ => Database.Connect(settings.Database));
 builder.Services.AddSingleton<Schools>();

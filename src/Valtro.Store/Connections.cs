@@ -18,9 +18,9 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     internal Connections(string connectionString)
     {
         // Each use says its school first, so that nothing has to be reset.
-        source = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { NoResetOnClose = true });
+        source = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { NoResetOnClose = true }, "valtro");
         // One that listens goes back to no pool.
-        listening = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false });
+        listening = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false }, "valtro listening");
     }
 
     /// <summary>

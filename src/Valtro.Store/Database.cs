@@ -37,9 +37,9 @@ public static class Database
     /// <param name="connectionString">As the server's own role: it owns no table, so row-level security holds for it.</param>
     public static Connections Connect(string connectionString) => new(connectionString);
 
-    internal static NpgsqlDataSource Pool(NpgsqlConnectionStringBuilder settings)
+    internal static NpgsqlDataSource Pool(NpgsqlConnectionStringBuilder settings, string name)
     {
-        var builder = new NpgsqlDataSourceBuilder(settings.ConnectionString);
+        var builder = new NpgsqlDataSourceBuilder(settings.ConnectionString) { Name = name };
         builder.UseNodaTime();
         return builder.Build();
     }

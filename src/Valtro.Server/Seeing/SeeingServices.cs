@@ -18,6 +18,10 @@ internal static class SeeingServices
         // A line for every request would cost more than the request; what names the request in other lines is made for readers of JSON.
         if (builder.Configuration["Logging:LogLevel:Microsoft.AspNetCore"] is null)
             builder.Logging.AddFilter("Microsoft.AspNetCore", LogLevel.Warning).AddFilter("Microsoft.AspNetCore.Hosting.Diagnostics", isJson ? LogLevel.Critical : LogLevel.None);
+        // A visitor who is not signed in is no news.
+        builder.Logging.AddFilter("Valtro.Server.Sessions.SessionAuthentication", LogLevel.Warning);
+        // That keys lie as they are in their folder is how it is meant (docs/operations.md).
+        builder.Logging.AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
         if (isJson)
         {
             builder.Logging.ClearProviders();

@@ -12,6 +12,8 @@ internal sealed class Telemetry : IDisposable
     /// <summary>The name of the meter and of the source of traces.</summary>
     public const string Name = "Valtro";
 
+    private static readonly InstrumentAdvice<double> Seconds = new() { HistogramBucketBoundaries = [0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30, 120] };
+
     private readonly Meter meter;
     private readonly Counter<long> answers;
     private readonly Counter<long> ready;
@@ -26,8 +28,8 @@ internal sealed class Telemetry : IDisposable
         meter = meters.Create(Name);
         answers = meter.CreateCounter<long>("valtro.outlet.answers", description: "Answers of outlets, by outlet and outcome.");
         ready = meter.CreateCounter<long>("valtro.outlet.cache", description: "Whether an outlet's answer was ready (hit) or had to be looked for (miss).");
-        renders = meter.CreateHistogram<double>("valtro.outlet.render.duration", "s", "How long outlets take to be made, by outlet.");
-        runs = meter.CreateHistogram<double>("valtro.job.duration", "s", "How long runs of jobs take, by job.");
+        renders = meter.CreateHistogram<double>("valtro.outlet.render.duration", "s", "How long outlets take to be made, by outlet.", tags: null, advice: Seconds);
+        runs = meter.CreateHistogram<double>("valtro.job.duration", "s", "How long runs of jobs take, by job.", tags: null, advice: Seconds);
         failures = meter.CreateCounter<long>("valtro.job.failures", description: "Runs of jobs that failed, by job.");
         mails = meter.CreateCounter<long>("valtro.mail.sent", description: "Mails by outcome: sent, failed (tried again) or refused (given up).");
         meter.CreateObservableGauge(

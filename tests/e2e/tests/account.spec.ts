@@ -95,12 +95,21 @@ test('a second factor is set up, asked for, and lost', async ({ page, browser })
   await other.getByRole('button', { name: 'Sign in' }).click();
   await expect(other.getByRole('link', { name: 'Plan' })).toBeVisible();
 
-  // The other place is signed out from here.
+  // The other place is signed out from here, and shows it by itself.
   await nora.reload();
   await nora.getByRole('button', { name: 'Sign out everywhere else' }).click();
   await expect(nora.getByText('All other places are signed out.')).toBeVisible();
-  await other.reload();
   await expect(other.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  // The password alone does not turn it off.
+  await block.getByRole('button', { name: 'Turn it off' }).click();
+  await block.getByLabel('Your password').fill(PASSWORD);
+  await expect(block.getByRole('button', { name: 'Turn it off' })).toBeDisabled();
+  await block.getByLabel('Code', { exact: true }).fill('000000');
+  await block.getByRole('button', { name: 'Turn it off' }).click();
+  await expect(block.getByText('This code does not fit')).toBeVisible();
+  await block.getByLabel('Code', { exact: true }).fill(codes[1] ?? '');
+  await block.getByRole('button', { name: 'Turn it off' }).click();
+  await expect(block.getByRole('button', { name: 'Turn it on' })).toBeVisible();
   await other.context().close();
   await nora.context().close();
 });
