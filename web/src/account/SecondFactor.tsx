@@ -127,17 +127,19 @@ interface CodeFieldProps {
 const CodeField = ({ value, wrong, autoFocus, onChange }: CodeFieldProps) => {
   const { t } = useTexts();
   return (
-    <label>
-      {t('account.code')}
-      <Form.Control
-        size="sm"
-        autoFocus={autoFocus}
-        autoComplete="one-time-code"
-        value={value}
-        isInvalid={wrong !== null}
-        onChange={(e) => onChange(e.target.value)}
-      />
+    <div className="code-field">
+      <label>
+        {t('account.code')}
+        <Form.Control
+          size="sm"
+          autoFocus={autoFocus}
+          autoComplete="one-time-code"
+          value={value}
+          isInvalid={wrong !== null}
+          onChange={(e) => onChange(e.target.value)}
+        />
+      </label>
       <FieldProblem text={wrong} />
-    </label>
+    </div>
   );
 };

@@ -148,7 +148,8 @@ export const api = {
     unwrap(client.POST('/api/new-password', { body: { token, password } })),
   signOutElsewhere: () => unwrap(client.POST('/api/me/sign-out')),
   account: () => unwrap(client.GET('/api/me/account')),
-  keepSettings: (body: PersonSettings) => unwrap(client.PUT('/api/me/settings', { body })),
+  // Small, and often the last thing before another page: sent also when this one goes.
+  keepSettings: (body: PersonSettings) => unwrap(client.PUT('/api/me/settings', { body, keepalive: true })),
   rename: (name: string) => unwrap(client.PUT('/api/me/name', { body: { name } })),
   changePassword: (current: string, password: string) =>
     unwrap(client.PUT('/api/me/password', { body: { current, password } })),
@@ -202,7 +203,7 @@ export const api = {
   lists: () => unwrap(client.GET('/api/lists')),
   keepLists: (body: Lists) => unwrap(client.PUT('/api/lists', { body })),
   boardSettings: () => unwrap(client.GET('/api/me/board')),
-  keepBoardSettings: (body: BoardSettings) => unwrap(client.PUT('/api/me/board', { body })),
+  keepBoardSettings: (body: BoardSettings) => unwrap(client.PUT('/api/me/board', { body, keepalive: true })),
   zones: () => unwrap(client.GET('/api/zones')),
 
   addCalendar: (body: CalendarInput) => unwrap(client.POST('/api/calendars', { body })),
