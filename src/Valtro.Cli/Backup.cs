@@ -17,6 +17,7 @@ internal static class Backup
         // Under its name only when it is whole.
         File.Move(part, file, overwrite: true);
         output.WriteLine($"{file}: {new FileInfo(file).Length / 1000} kB");
+        output.WriteLine("The keys that second factors are kept with are not in it: keep the folder of VALTRO_KEYS (DATA/keys) apart from it.");
     }
 
     /// <exception cref="InvalidInputException"><c>not_empty</c>: there is something already.</exception>

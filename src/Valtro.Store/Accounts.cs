@@ -232,6 +232,7 @@ public sealed class Accounts(Connections db)
                 'roles', coalesce((select jsonb_agg(jsonb_build_object('calendar', c.title, 'role', (array['reader', 'proposer', 'editor', 'keeper'])[r.role + 1]) order by c.title)
                     from calendar_role r join calendar c on c.id = r.calendar_id where r.person_id = p.id), '[]'),
                 'sessions', coalesce((select jsonb_agg(jsonb_build_object('since', s.created_at, 'until', s.expires_at) order by s.created_at) from session s where s.person_id = p.id), '[]'),
+                'devices', coalesce((select jsonb_agg(jsonb_build_object('usedAt', d.used_at) order by d.used_at) from known_device d where d.person_id = p.id), '[]'),
                 'did', coalesce((select jsonb_agg(jsonb_build_object('at', h.at, 'action', h.action, 'what', h.entity, 'id', h.entity_id, 'title', coalesce(h.after->>'title', h.before->>'title')) order by h.at)
                     from history h where h.person_id = p.id), '[]'),
                 'log', coalesce((select jsonb_agg(jsonb_build_object('at', a.at, 'action', a.action, 'about', a.about_id, 'address', a.address) order by a.at) from audit a where a.person_id = p.id), '[]'),

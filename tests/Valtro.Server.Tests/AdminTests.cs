@@ -51,10 +51,12 @@ public sealed class AdminTests(Cluster cluster)
         Assert.Equal("no_database", Assert.Throws<InvalidInputException>(() => new Options(["backup", "f", "--data", "/nowhere"]).Database()).Code);
     }
 
-    [Fact]
-    public async Task A_backup_restored_into_an_empty_server_gives_every_outlet_byte_for_byte()
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task A_backup_restored_into_an_empty_server_gives_every_outlet_byte_for_byte(bool isPlain)
     {
-        var database = await cluster.CreateDatabaseAsync();
+        var database = await cluster.CreateDatabaseAsync(isPlain);
         await using var server = new Server(database);
         var client = await server.SignedInAsync();
         var file = await (await client.PostAsync("/api/files?name=slip.txt", new StringContent("A slip"))).JsonAsync();
@@ -69,7 +71,7 @@ public sealed class AdminTests(Cluster cluster)
 
         var path = Path.Combine(Directory.CreateTempSubdirectory("valtro-backup").FullName, "all.valtro");
         Backup.Write(path, database, TextWriter.Null);
-        var empty = await cluster.CreateDatabaseAsync();
+        var empty = await cluster.CreateDatabaseAsync(isPlain);
         Backup.Read(path, empty, TextWriter.Null);
         await using var restored = new Server(empty);
         foreach (var outlet in outlets)
@@ -79,7 +81,8 @@ public sealed class AdminTests(Cluster cluster)
             Assert.Equal(was.Headers.ETag, now.Headers.ETag);
             Assert.Equal(await was.Content.ReadAsByteArrayAsync(), await now.Content.ReadAsByteArrayAsync());
         }
-        await restored.SignedInAsync();
+        var there = await restored.SignedInAsync();
+        Assert.NotEmpty((await there.GetJsonAsync("/api/board?from=2026-11-23&to=2026-12-07"))["occurrences"]!.AsArray());
         // Nothing that is there is ever written over.
         Assert.Equal("not_empty", Assert.Throws<InvalidInputException>(() => Backup.Read(path, empty, TextWriter.Null)).Code);
         Assert.Equal("no_such_file", Assert.Throws<InvalidInputException>(() => Backup.Read(path + "x", empty, TextWriter.Null)).Code);

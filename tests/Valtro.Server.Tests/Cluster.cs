@@ -40,15 +40,19 @@ public sealed class Cluster : IAsyncLifetime
         Directory.Delete(folder, recursive: true);
     }
 
-    /// <summary>A new empty database; its connection string.</summary>
-    public async Task<string> CreateDatabaseAsync()
+    /// <summary>A new empty database; its owner's connection string.</summary>
+    /// <param name="isPlain">Whether its owner is no superuser, and may no more than make roles.</param>
+    public async Task<string> CreateDatabaseAsync(bool isPlain = false)
     {
         var name = $"test{Interlocked.Increment(ref databases)}";
         await using var connection = new NpgsqlConnection(ConnectionString("postgres"));
         await connection.OpenAsync();
-        await using var command = new NpgsqlCommand($"create database {name}", connection);
+        var owner = isPlain ? "owner_of_" + name : "valtro";
+        await using var command = new NpgsqlCommand(isPlain ? $"create role {owner} login createrole" : "select 1", connection);
         await command.ExecuteNonQueryAsync();
-        return ConnectionString(name);
+        command.CommandText = $"create database {name} owner {owner}";
+        await command.ExecuteNonQueryAsync();
+        return new NpgsqlConnectionStringBuilder(ConnectionString(name)) { Username = owner }.ConnectionString;
     }
 
     private string ConnectionString(string database) => $"Host=127.0.0.1;Port={port};Database={database};Username=valtro;Maximum Pool Size=20";

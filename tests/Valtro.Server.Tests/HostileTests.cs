@@ -35,7 +35,8 @@ public sealed class HostileTests(Cluster cluster, ITestOutputHelper output)
     [Fact]
     public async Task Whatever_is_sent_to_any_operation_no_answer_is_a_fault_of_ours()
     {
-        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        // Only what went wrong is kept of the log: memory is measured.
+        await using var server = new Server(await cluster.CreateDatabaseAsync()) { Settings = { ["Logging:LogLevel:Default"] = "Warning", ["Logging:LogLevel:Microsoft.AspNetCore"] = "Warning" } };
         document = (JsonObject)JsonNode.Parse(await File.ReadAllTextAsync(Document(), TestContext.Current.CancellationToken))!;
         var operations = Operations().Where(o => !Apart.Contains(o.Method + " " + o.Path)).ToList();
         Assert.True(operations.Count > 100);
@@ -92,6 +93,11 @@ public sealed class HostileTests(Cluster cluster, ITestOutputHelper output)
     /// <summary>Takes up what there is, so that requests concern something.</summary>
     private async Task LearnAsync(HttpClient marit)
     {
+        foreach (var before in known.GetValueOrDefault("calendar", []))
+        {
+            var version = (await marit.GetJsonAsync("/api/board?from=2046-03-01&to=2046-03-02"))["calendars"]!.AsArray().FirstOrDefault(c => c!.Text("id") == before)?.Number("version");
+            await marit.DeleteAsync($"/api/calendars/{before}?version={version ?? 1}");
+        }
         var calendar = await marit.NewCalendarAsync("Hostile " + random.Next());
         var events = new List<string>();
         for (var i = 0; i < 3; i++)

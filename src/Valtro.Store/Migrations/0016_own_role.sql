@@ -1,7 +1,8 @@
 -- The server signs in as a role of its own, which owns nothing and sees one school at a time. What has to look across schools
 -- goes through the owner's few functions below: each tells what is asked for by a secret or a name, and no more.
+-- Its words are written out: a dump is made without any path to look for them.
 create function valtro_is_owner() returns boolean language sql stable
-as $$ select pg_get_userbyid(relowner) = current_user from pg_class where oid = 'school'::regclass $$;
+as $$ select pg_catalog.pg_get_userbyid(relowner) = current_user from pg_catalog.pg_class where oid = 'public.school'::pg_catalog.regclass $$;
 
 -- Mail that belonged to no school was never written.
 delete from mail where school_id is null;
