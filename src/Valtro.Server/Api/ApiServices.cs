@@ -27,6 +27,7 @@ internal static class ApiServices
         json.NumberHandling = JsonNumberHandling.Strict;
         json.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase));
         json.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+        BoundedDates.AddTo(json);
         json.TypeInfoResolver = (json.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(StrictBodies.Modify);
     }
 
