@@ -77,16 +77,17 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
                     }
                 }
             }
-            catch (Exception error) when (error is NpgsqlException or IOException or TimeoutException && !stopping.IsCancellationRequested)
+            catch (Exception) when (stopping.IsCancellationRequested)
+            {
+                return;
+            }
+            // Whatever it was: nothing ends it, or the server with it.
+            catch (Exception error)
             {
                 Volatile.Write(ref heardAt, long.MinValue / 2);
                 log.LogWarning("The connection for changes was cut ({Message}); it is made again in {Pause}.", error.Message, pause);
                 await Task.Delay(pause, stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
                 pause = TimeSpan.FromTicks(Math.Min(pause.Ticks * 2, LongestPause.Ticks));
-            }
-            catch (OperationCanceledException)
-            {
-                return;
             }
         }
     }

@@ -96,6 +96,19 @@ internal static class OutletEndpoints
 
     private static async Task<IResult> AnswerAsync(string key, HttpContext http, OutletKind kind, object? apart, Func<OutletWork, HttpContext, Task<Rendered>> render)
     {
+        try
+        {
+            return await MadeAsync(key, http, kind, apart, render);
+        }
+        catch (TooOftenException)
+        {
+            http.RequestServices.GetRequiredService<Telemetry>().Answered(kind, StatusCodes.Status429TooManyRequests, wasReady: false);
+            throw;
+        }
+    }
+
+    private static async Task<IResult> MadeAsync(string key, HttpContext http, OutletKind kind, object? apart, Func<OutletWork, HttpContext, Task<Rendered>> render)
+    {
         var cache = http.RequestServices.GetRequiredService<RenderedCache>();
         var (state, known) = await StateAsync(key, http, cache);
         if (!IsOut(http, state))
