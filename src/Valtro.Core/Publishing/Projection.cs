@@ -157,6 +157,8 @@ public sealed record Projection(
         var eyes = Eyes.Of(publication, byId, lists ?? SchoolLists.Empty, audienceOf);
         var there = events.Where(e => e.DeletedAt is null).ToList();
         var standing = there.SelectMany(e => e.CalendarIds, (e, id) => (e, id)).ToLookup(p => p.id, p => p.e);
+        // An event that stands in several of the calendars is looked at, and goes out, once.
+        var views = there.DistinctBy(e => e.Id).ToDictionary(e => e.Id, eyes.View);
         var outgoing = new List<ViewedCalendar>();
         var held = new List<HeldBack>();
         foreach (var id in publication.CalendarIds)
@@ -171,7 +173,7 @@ public sealed record Projection(
             }
             outgoing.Add(viewed);
             held.AddRange(standing[id]
-                .Select(e => eyes.Decide(e, id)!.Value is { Detail: > Detail.Nothing } d && eyes.View(e) is { Dates.IsTooDense: true } ? new ReachDecision(Detail.Nothing, ReachReason.TooDense) : eyes.Decide(e, id)!.Value)
+                .Select(e => views[e.Id] is { Dates.IsTooDense: true } ? new ReachDecision(Detail.Nothing, ReachReason.TooDense) : eyes.Decide(e, id)!.Value)
                 .Where(d => d.Detail == Detail.Nothing)
                 .CountBy(d => d.Reason)
                 .OrderBy(w => w.Key)
@@ -179,8 +181,7 @@ public sealed record Projection(
         }
 
         var gate = new OutGate(publication, zone, now);
-        // An event that stands in several of the calendars goes out once.
-        var shown = there.DistinctBy(e => e.Id).Select(e => gate.Let(eyes.View(e))).OfType<EventView>().ToList();
+        var shown = views.Values.Select(gate.Let).OfType<EventView>().ToList();
         shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
         return new Projection(publication, zone, outgoing, shown, held, Instant.Max(publication.ChangedAt, gate.Since), gate.Until)
         {

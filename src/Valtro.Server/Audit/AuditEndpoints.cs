@@ -17,13 +17,13 @@ internal static class AuditEndpoints
 
     public static void MapAudit(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/audit", async (Guid? person, Guid? before, ClaimsPrincipal user, Caller caller, AuditLog audit) =>
+        api.MapGet("/audit", async (Guid? person, Guid? before, ClaimsPrincipal user, AuditLog audit) =>
         {
             var entries = await audit.ListAsync(user.SchoolId(), person, before);
             return new AuditDto([.. entries.Select(e => new AuditEntryDto(e.Id, e.At, e.Person, e.Action, e.About, e.Address))], entries.Count == AuditLog.Page);
         });
 
-        api.MapGet("/audit.csv", async (ClaimsPrincipal user, Caller caller, AuditLog audit) =>
+        api.MapGet("/audit.csv", async (ClaimsPrincipal user, AuditLog audit) =>
         {
             return CsvTable.Of(
                 "log.csv",
