@@ -167,7 +167,7 @@ api.MapProposals();
 api.MapTemplates();
 api.MapPublications();
 // Also what looks like a file's name is no page of the interface.
-api.MapFallback("{*rest}", () => Problems.OfStatus(404)).AllowAnonymous();
+api.MapFallback("{*rest}", Problems.NoSuchAddress).AllowAnonymous();
 app.MapOutlets();
 app.MapWorkspace();
 Authorisation.Check(app);

@@ -24,13 +24,14 @@ internal static class WebFiles
     public static void MapWorkspace(this WebApplication app)
     {
         var page = Path.Combine(app.Services.GetRequiredService<ServerSettings>().WebFolder, "workspace", "index.html");
-        app.MapFallback((HttpContext http) =>
+        app.MapFallback(http =>
         {
             http.Response.Headers.CacheControl = "no-cache";
-            return File.Exists(page)
+            var answer = File.Exists(page)
                 ? Results.File(page, "text/html; charset=utf-8")
                 : Results.Text("The interface has not been built: run npm run build in web/.", statusCode: 404);
-        }).ExcludeFromDescription();
+            return answer.ExecuteAsync(http);
+        });
     }
 
     private static void Use(WebApplication app, string folder, string path)

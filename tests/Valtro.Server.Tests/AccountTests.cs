@@ -32,7 +32,7 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
 
     private static string SecretIn(string mail) => mail.Split('#')[1].Split('\n')[0];
 
-    private async Task<Server> OwnServerAsync() => new(await fixture.Cluster.CreateDatabaseAsync());
+    private async Task<Server> OwnServerAsync() => new(await fixture.Cluster.CreateDatabaseAsync()) { IsLoggingAll = true };
 
     [Fact]
     public async Task Settings_are_a_persons_own_and_the_board_is_read_on_their_clock()
@@ -320,7 +320,7 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
     [Fact]
     public async Task An_empty_installation_is_begun_with_the_code_its_server_printed_and_only_once()
     {
-        await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync(), demo: false);
+        await using var own = new Server(await fixture.Cluster.CreateEmptyDatabaseAsync(), demo: false);
         var visitor = own.Visitor();
         Assert.False((await visitor.GetJsonAsync("/api/installation"))["hasSchool"]!.GetValue<bool>());
         var printed = own.Services.GetRequiredService<FirstRunCode>().Make(Server.Address);

@@ -16,7 +16,7 @@ public sealed class AdminTests(Cluster cluster)
     [Fact]
     public async Task A_school_is_made_and_its_administrator_comes_in_by_the_link()
     {
-        var database = await cluster.CreateDatabaseAsync();
+        var database = await cluster.CreateEmptyDatabaseAsync();
         using var told = new StringWriter();
         await AdminCommands.CreateSchoolAsync(With(database, "school", "create", "--name", "Tidewater School", "--short", "Tidewater", "--zone", "Europe/Dublin", "--admin", "ann@tidewater.example"), told);
         await using var server = new Server(database, demo: false);
@@ -56,7 +56,7 @@ public sealed class AdminTests(Cluster cluster)
     [InlineData(true)]
     public async Task A_backup_restored_into_an_empty_server_gives_every_outlet_byte_for_byte(bool isPlain)
     {
-        var database = await cluster.CreateDatabaseAsync(isPlain);
+        var database = await cluster.CreateEmptyDatabaseAsync(isPlain);
         await using var server = new Server(database);
         var client = await server.SignedInAsync();
         var file = await (await client.PostAsync("/api/files?name=slip.txt", new StringContent("A slip"))).JsonAsync();
@@ -71,7 +71,7 @@ public sealed class AdminTests(Cluster cluster)
 
         var path = Path.Combine(Directory.CreateTempSubdirectory("valtro-backup").FullName, "all.valtro");
         Backup.Write(path, database, TextWriter.Null);
-        var empty = await cluster.CreateDatabaseAsync(isPlain);
+        var empty = await cluster.CreateEmptyDatabaseAsync(isPlain);
         Backup.Read(path, empty, TextWriter.Null);
         await using var restored = new Server(empty);
         foreach (var outlet in outlets)

@@ -6,13 +6,17 @@ using Npgsql;
 
 namespace Valtro.Server.Tests;
 
-/// <summary>A PostgreSQL cluster of the tests' own, on loopback, gone when they end. Each test class makes a database.</summary>
+/// <summary>A PostgreSQL cluster of the tests' own, on loopback, gone when they end.</summary>
 public sealed class Cluster : IAsyncLifetime
 {
     // What is kept is worthless after the run, so nothing waits for the disk.
     private const string Options = "-c listen_addresses=127.0.0.1 -c fsync=off -c synchronous_commit=off -c full_page_writes=off -c max_connections=200";
 
     private readonly string folder = Directory.CreateTempSubdirectory("valtro-pg").FullName;
+    private const string Template = "filled";
+
+    private readonly SemaphoreSlim made = new(1);
+    private bool isFilled;
     private int port;
     private int databases;
 
@@ -40,19 +44,55 @@ public sealed class Cluster : IAsyncLifetime
         Directory.Delete(folder, recursive: true);
     }
 
-    /// <summary>A new empty database; its owner's connection string.</summary>
-    /// <param name="isPlain">Whether its owner is no superuser, and may no more than make roles.</param>
-    public async Task<string> CreateDatabaseAsync(bool isPlain = false)
+    /// <summary>A new database with the demo school in it, copied from one that a server has filled once; its owner's connection string.</summary>
+    public async Task<string> CreateDatabaseAsync()
     {
-        var name = $"test{Interlocked.Increment(ref databases)}";
+        await made.WaitAsync();
+        try
+        {
+            if (!isFilled)
+            {
+                var filled = await CreateAsync(Template, "");
+                await using (var server = new Server(filled))
+                    _ = server.Services;
+                // What is being copied may have nobody in it.
+                await ExecuteAsync($"alter database {Template} allow_connections false; select pg_terminate_backend(pid) from pg_stat_activity where datname = '{Template}'");
+                isFilled = true;
+            }
+            return await CreateAsync(NextName(), $"template {Template} strategy file_copy");
+        }
+        finally
+        {
+            made.Release();
+        }
+    }
+
+    /// <summary>A new database with nothing in it; its owner's connection string.</summary>
+    /// <param name="isPlain">Whether its owner is no superuser, and may no more than make roles.</param>
+    public async Task<string> CreateEmptyDatabaseAsync(bool isPlain = false)
+    {
+        var name = NextName();
+        if (!isPlain)
+            return await CreateAsync(name, "");
+        var owner = "owner_of_" + name;
+        await ExecuteAsync($"create role {owner} login createrole");
+        return new NpgsqlConnectionStringBuilder(await CreateAsync(name, $"owner {owner}")) { Username = owner }.ConnectionString;
+    }
+
+    private string NextName() => $"test{Interlocked.Increment(ref databases)}";
+
+    private async Task<string> CreateAsync(string name, string options)
+    {
+        await ExecuteAsync($"create database {name} {options}");
+        return ConnectionString(name);
+    }
+
+    private async Task ExecuteAsync(string sql)
+    {
         await using var connection = new NpgsqlConnection(ConnectionString("postgres"));
         await connection.OpenAsync();
-        var owner = isPlain ? "owner_of_" + name : "valtro";
-        await using var command = new NpgsqlCommand(isPlain ? $"create role {owner} login createrole" : "select 1", connection);
+        await using var command = new NpgsqlCommand(sql, connection);
         await command.ExecuteNonQueryAsync();
-        command.CommandText = $"create database {name} owner {owner}";
-        await command.ExecuteNonQueryAsync();
-        return new NpgsqlConnectionStringBuilder(ConnectionString(name)) { Username = owner }.ConnectionString;
     }
 
     private string ConnectionString(string database) => $"Host=127.0.0.1;Port={port};Database={database};Username=valtro;Maximum Pool Size=20";

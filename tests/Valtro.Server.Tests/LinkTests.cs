@@ -30,7 +30,7 @@ public sealed class LinkTests(Cluster cluster) : IAsyncLifetime
         outside.MapGet("/inside", () => Results.Redirect("http://127.0.0.1:1/secret"));
         outside.MapGet("/inside-by-name", () => Results.Redirect("http://localhost:1/secret"));
         await outside.StartAsync();
-        server = new Server(await cluster.CreateDatabaseAsync(), standIns: outside.Urls.Single());
+        server = new Server(await cluster.CreateEmptyDatabaseAsync(), standIns: outside.Urls.Single());
     }
 
     public async ValueTask DisposeAsync()

@@ -288,7 +288,7 @@ public sealed class OneWayTests(Cluster cluster, ServerFixture fixture) : IClass
     [Fact]
     public async Task A_database_of_a_newer_program_is_refused_with_nothing_done()
     {
-        var database = await cluster.CreateDatabaseAsync();
+        var database = await cluster.CreateEmptyDatabaseAsync();
         Database.Migrate(database, Server.AppOf(database));
         Database.Migrate(database, Server.AppOf(database));
         await using var db = new NpgsqlConnection(database);

@@ -1,3 +1,4 @@
+using Dapper;
 using System.Text;
 using System.Xml.Linq;
 using static Valtro.Server.Tests.Asking;
@@ -481,17 +482,17 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
             Assert.Single(answers.Select(a => a.Headers.ETag!.Tag).Distinct());
             Assert.Contains("Change " + round, await answers[59].Content.ReadAsStringAsync());
         }
-        // The words of the database are gone from the way: with them shut out answers still come.
+        // With the table of publications out of the way answers still come.
         await Eventually.TrueAsync(() => cache.Ready("/p/stampede/feed.ics") is not null);
         var tag = (await own.Visitor().GetAsync("/p/stampede/feed.ics")).Headers.ETag!;
-        var asked = own.Log.Text.Length;
+        await using var db = new Npgsql.NpgsqlConnection(own.Database);
+        await db.ExecuteAsync("alter table publication rename to away");
         for (var i = 0; i < 20; i++)
         {
             using var request = new HttpRequestMessage(HttpMethod.Get, "/p/stampede/feed.ics");
             request.Headers.IfNoneMatch.Add(tag);
             Assert.Equal(HttpStatusCode.NotModified, (await own.Visitor().SendAsync(request)).StatusCode);
         }
-        Assert.DoesNotContain("from publication where key", own.Log.Text[asked..]);
     }
 
     [Fact]

@@ -127,7 +127,7 @@ public sealed class OutletTests(ServerFixture fixture) : IClassFixture<ServerFix
     public async Task Two_servers_and_two_fillings_give_the_same_bytes()
     {
         await using var second = new Server(server.Database);
-        await using var refilled = new Server(await fixture.Cluster.CreateDatabaseAsync());
+        await using var refilled = new Server(await fixture.Cluster.CreateEmptyDatabaseAsync());
         var expected = await SendAsync("/p/families/feed.ics");
         foreach (var other in new[] { second, refilled })
         {

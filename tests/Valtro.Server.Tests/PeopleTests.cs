@@ -196,7 +196,7 @@ public sealed class PeopleTests(ServerFixture fixture) : IClassFixture<ServerFix
     public async Task An_invitation_is_mailed_once_used_once_and_expires()
     {
         var box = new Box();
-        await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync(), mail: box);
+        await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync(), mail: box) { IsLoggingAll = true };
         var marit = await own.SignedInAsync();
         var invited = await marit.PostAsync("/api/invitations", new { email = "nora.fenn@lanternfell.example", role = "member" });
         await marit.PostAsJsonAsync("/api/invitations", new { email = "nobody", role = "member" }).ProblemAsync(422, "email_malformed");

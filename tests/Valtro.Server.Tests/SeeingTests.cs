@@ -6,7 +6,7 @@ using Microsoft.Extensions.Configuration;
 namespace Valtro.Server.Tests;
 
 /// <summary>What an operator sees: health with its reason, metrics on a port of their own, settings that are checked.</summary>
-public sealed class SeeingTests(Cluster cluster)
+public sealed class SeeingTests(Cluster cluster, ServerFixture fixture) : IClassFixture<ServerFixture>
 {
     private static string Root([System.Runtime.CompilerServices.CallerFilePath] string here = "") => Path.Combine(Path.GetDirectoryName(here)!, "../..");
 
@@ -49,9 +49,8 @@ public sealed class SeeingTests(Cluster cluster)
     [InlineData("PATCH", "/api/events", 404, "no_such_address")]
     public async Task What_is_at_no_address_is_told_as_a_problem(string method, string path, int status, string code)
     {
-        await using var server = new Server(await cluster.CreateDatabaseAsync());
         using var request = new HttpRequestMessage(new HttpMethod(method), path);
-        await (await server.SignedInAsync()).SendAsync(request).ProblemAsync(status, code);
+        await (await fixture.Server.SignedInAsync()).SendAsync(request).ProblemAsync(status, code);
     }
 
     [Fact]

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
@@ -97,6 +98,9 @@ public sealed class Server(string database, bool demo = true, string standIns = 
     /// <summary>Settings that differ.</summary>
     public Dictionary<string, string> Settings { get; } = [];
 
+    /// <summary>Whether all that could be logged is written to <see cref="Log"/>, which costs more than most of what is tested; else what a person running it would read.</summary>
+    public bool IsLoggingAll { get; init; }
+
     /// <summary>The database as the server works with it.</summary>
     public string AppDatabase => AppOf(Database);
 
@@ -118,12 +122,13 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         builder.UseSetting("DEMO", demo ? "true" : "false");
         foreach (var (name, value) in Settings)
             builder.UseSetting(name, value);
-        // All that could be logged is looked through for secrets.
-        builder.UseSetting("Logging:LogLevel:Microsoft.AspNetCore", "Trace");
-        builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(LogLevel.Trace).AddProvider(Log));
+        builder.UseSetting("Logging:LogLevel:Microsoft.AspNetCore", IsLoggingAll ? "Trace" : "Warning");
+        builder.ConfigureLogging(logging => logging.ClearProviders().SetMinimumLevel(IsLoggingAll ? LogLevel.Trace : LogLevel.Information).AddProvider(Log));
         builder.ConfigureServices(services =>
         {
             services.AddSingleton<IClock>(Clock);
+            // Passwords are hashed slowly on purpose, which no test is about.
+            services.Configure<PasswordHasherOptions>(options => options.IterationCount = 10);
             services.AddSingleton<IStartupFilter, FromAddress>();
             if (mail is IMailWay way)
                 services.AddSingleton(way);

@@ -46,6 +46,9 @@ internal static class Problems
         _ => Of(status, "refused", "The request was refused."),
     };
 
+    /// <summary>The last of all addresses below a path. As a plain delegate: what is generated for others at the build forgets that a fallback comes last.</summary>
+    public static Task NoSuchAddress(HttpContext http) => OfStatus(404).ExecuteAsync(http);
+
     public static IResult NotFound(string code, string detail) => Of(404, code, detail);
 
     /// <summary>The answer to an exception; null when it is a fault of ours.</summary>

@@ -91,6 +91,6 @@ internal static class SeeingServices
                 ? Results.Text("ready")
                 : Problems.Of(503, "changes_unheard", "Changes are not heard of: the connection that listens for them is away, or only being made. What is served would be looked up anew each time.");
         }).ExcludeFromDescription();
-        app.MapFallback("/health/{*rest}", () => Problems.OfStatus(404));
+        app.MapFallback("/health/{*rest}", Problems.NoSuchAddress);
     }
 }

@@ -70,6 +70,7 @@ internal static class SessionServices
     public static void AddSessions(this IServiceCollection services)
     {
         services.AddSingleton<IPasswordHasher<Person>, PasswordHasher<Person>>();
+        services.AddSingleton<Nobody>();
         services.AddSingleton<SignInThrottle>();
         services.AddScoped<CurrentPerson>();
         services.AddScoped<Caller>();

@@ -22,11 +22,14 @@ internal sealed record SessionDto(PersonDto Person, SchoolDto School, PersonSett
 /// <param name="IsDemo">Whether it is there to be tried.</param>
 internal sealed record InstallationDto(bool HasSchool, bool IsDemo);
 
+/// <summary>Whoever signs in under a name that is not known: hashed once as everybody else, so that it takes as long as a wrong password.</summary>
+internal sealed class Nobody(IPasswordHasher<Person> hasher)
+{
+    public string PasswordHash { get; } = hasher.HashPassword(null!, Guid.NewGuid().ToString());
+}
+
 internal static class SessionEndpoints
 {
-    // Hashed once, so that an unknown name takes as long as a wrong password.
-    private static readonly string NobodysHash = new PasswordHasher<Person>().HashPassword(null!, Guid.NewGuid().ToString());
-
     public static void MapSessions(this IEndpointRouteBuilder api)
     {
         api.MapGet("/installation", async (Schools schools, ServerSettings settings) => new InstallationDto(await schools.AnyAsync(), settings.FillDemo))
@@ -54,14 +57,14 @@ internal static class SessionEndpoints
     }
 
     private static async Task<IResult> SignInAsync(
-        SignInRequest request, HttpContext http, Store.People people, Store.Accounts accounts, SecondFactors factors, AuditLog audit, IPasswordHasher<Person> hasher, SignInThrottle throttle, IClock clock)
+        SignInRequest request, HttpContext http, Store.People people, Store.Accounts accounts, SecondFactors factors, AuditLog audit, IPasswordHasher<Person> hasher, Nobody nobody, SignInThrottle throttle, IClock clock)
     {
         var now = clock.GetCurrentInstant();
         var email = request.Email is { Length: > 0 and <= 320 } typed ? typed.Trim() : "";
         var person = email.Length > 0 ? await people.FindByEmailAsync(email) : null;
         var device = person is not null && DeviceHashOf(http) is { } known && await people.KnowsDeviceAsync(person, known) ? known : null;
         var tried = throttle.Begin(Guess.Password, http.Network(), email, device);
-        var verdict = hasher.VerifyHashedPassword(person!, person?.PasswordHash ?? NobodysHash, request.Password ?? "");
+        var verdict = hasher.VerifyHashedPassword(person!, person?.PasswordHash ?? nobody.PasswordHash, request.Password ?? "");
         if (person is null || verdict == PasswordVerificationResult.Failed)
         {
             Log(http, audit, person, "sign-in failed", now);
