@@ -2,12 +2,13 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter } from 'react-router';
-import { App } from './App';
+import { App } from './shell/App';
 import { ApiProblem } from './shared/api/client';
 import { startTexts } from './shared/i18n';
 import './shared/theme/theme.scss';
+import './shared/parts/parts.scss';
 import { startTheme } from './shared/theme/mode';
-import './app.scss';
+import './shell/shell.scss';
 
 startTheme();
 await startTexts();

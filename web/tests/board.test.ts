@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { Calendar, Category } from '../src/shared/api/client';
 import { minutesAhead } from '../src/shared/dates';
-import { arrange, fromParams, moveRow, stepRow, toParams, type Arrangement } from '../src/workspace/arrangement';
-import { isLong, packHours } from '../src/workspace/layout';
-import { filtered, NO_FILTER, sorted } from '../src/workspace/listRows';
+import { arrange, fromParams, moveRow, stepRow, toParams, type Arrangement } from '../src/board/arrangement';
+import { packHours } from '../src/board/views/layout';
+import { isLong } from '../src/shared/occurrences';
+import { filtered, NO_FILTER, sorted } from '../src/board/views/listRows';
 import { occurrenceOf } from './samples';
 
 const timed = (eventId: string, start: string, end: string) =>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { draftOf, inputOfDraft, moveFirstDay, moveStart, newDraft, timingOf } from '../src/workspace/draft';
+import { draftOf, inputOfDraft, moveFirstDay, moveStart, newDraft, timingOf } from '../src/event/draft/draft';
 
 const lesson = {
   ...newDraft('c', '2026-11-23', 'Planking'),

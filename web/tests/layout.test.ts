@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Occurrence } from '../src/shared/api/client';
-import { linesOn, onDay, packBars } from '../src/workspace/layout';
+import { linesOn, onDay, packBars } from '../src/board/views/layout';
 import { occurrenceOf } from './samples';
 
 const occurrence = (eventId: string, firstDay: string, lastDay: string, start = '00:00'): Occurrence =>

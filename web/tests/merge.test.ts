@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { newDraft } from '../src/workspace/draft';
-import { merge, takeTheirs } from '../src/workspace/merge';
+import { newDraft } from '../src/event/draft/draft';
+import { merge, takeTheirs } from '../src/event/draft/merge';
 
 describe('an event that two people change', () => {
   const base = { ...newDraft('c', '2026-11-24', 'Knots'), place: 'Loft 2' };

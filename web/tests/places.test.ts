@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Lists, Occurrence } from '../src/shared/api/client';
-import { atOnce, placeOf, placeRows } from '../src/workspace/PlaceLanes';
+import { atOnce, placeOf, placeRows } from '../src/board/views/PlaceLanes';
 
 const lists = {
   places: [{ id: '1', name: 'Loft 2', capacity: 18, address: '', latitude: null, longitude: null }],

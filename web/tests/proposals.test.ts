@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { dateDifferences } from '../src/proposals/ProposalBody';
 import type { Calendar } from '../src/shared/api/client';
-import { differences } from '../src/workspace/History';
-import { isOnlyProposed, occurrenceKey } from '../src/workspace/layout';
-import { mayEdit, mayOffer, toAsk } from '../src/workspace/rights';
-import { factsOf } from '../src/workspace/draft';
+import { differences } from '../src/event/History';
+import { isOnlyProposed, occurrenceKey } from '../src/shared/occurrences';
+import { mayEdit, mayOffer, toAsk } from '../src/shared/data/rights';
+import { factsOf } from '../src/event/draft/draft';
 import { eventOf, occurrenceOf } from './samples';
 
 const calendar = (id: string, role: Calendar['role'], offers = true): Calendar => ({

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { htmlOf, plainText, type RichNode } from '../src/workspace/rich';
+import { htmlOf, plainText, type RichNode } from '../src/event/draft/rich';
 
 const text = (said: string, ...marks: string[]): RichNode => ({
   type: 'text',

@@ -1,5 +1,5 @@
 import type { EventData, Occurrence } from '../src/shared/api/client';
-import { factsOf } from '../src/workspace/draft';
+import { factsOf } from '../src/event/draft/draft';
 
 /** An event with everything said, for tests to change a part of. */
 export const eventOf = (change: Partial<EventData> = {}): EventData => ({

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { EventData } from '../src/shared/api/client';
-import type { EventDraft } from '../src/workspace/draft';
-import { carryOver, draftFor, shiftedFor } from '../src/workspace/scopes';
-import { NO_SHIFT } from '../src/workspace/shift';
+import type { EventDraft } from '../src/event/draft/draft';
+import { carryOver, draftFor, shiftedFor } from '../src/event/draft/scopes';
+import { NO_SHIFT } from '../src/event/draft/shift';
 import { eventOf, occurrenceOf } from './samples';
 
 const event = eventOf({

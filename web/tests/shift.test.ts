@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Rule } from '../src/shared/api/client';
-import { newDraft } from '../src/workspace/draft';
-import { addShift, isNoShift, movedRule, movedStart, NO_SHIFT, shiftDraft } from '../src/workspace/shift';
+import { newDraft } from '../src/event/draft/draft';
+import { addShift, isNoShift, movedRule, movedStart, NO_SHIFT, shiftDraft } from '../src/event/draft/shift';
 
 const days = { ...newDraft('c', '2026-11-24', 'Camp'), lastDay: '2026-11-26' };
 const timed = {

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { SchoolYear } from '../src/shared/api/client';
 import { parseSpan } from '../src/year/typedSpan';
-import { firstYear, lettersOf, monthsOf, nextYear, spanOf, yearName } from '../src/year/yearDraft';
+import { firstYear, lettersOf, monthsOf, nextYear, spanOf } from '../src/year/yearDraft';
+import { yearName } from '../src/shared/dates';
 
 const YEAR = { first: '2026-08-01', last: '2027-07-31' };
 const read = (text: string) => parseSpan(text, YEAR, '2026-11-24');

@@ -1,15 +1,17 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent, type ReactNode } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, asProblem, type PersonSettings, type Session } from '../shared/api/client';
 import { zoneCity } from '../shared/dates';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { LANGUAGES, problemText, useTexts, type Language } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { useUndo } from '../shared/undo';
+import { Told } from '../shared/parts/Told';
+import { useUndo } from '../shared/data/undo';
 import { MODES } from '../shared/theme/mode';
+import { OwnPassword } from './OwnPassword';
+import { useOwnForm } from './useOwnForm';
 import { SecondFactor } from './SecondFactor';
-import { useSettings } from './useSettings';
+import { useSettings } from '../shared/data/useSettings';
 import './account.scss';
 
 /** What each keeps of their own account. */
@@ -169,29 +171,6 @@ const Choice = ({ label, value, options, onChange }: ChoiceProps) => (
   </label>
 );
 
-/** Sends a form, says what is wrong with it, and tells when it is done. */
-export const useOwnForm = () => {
-  const { t } = useTexts();
-  const { tell } = useUndo();
-  const queries = useQueryClient();
-  const [problem, setProblem] = useState<ReturnType<typeof asProblem> | null>(null);
-  const send = async (work: () => Promise<unknown>, done: string | null): Promise<boolean> => {
-    setProblem(null);
-    try {
-      await work();
-      await Promise.all(['account', 'session'].map((key) => queries.invalidateQueries({ queryKey: [key] })));
-      if (done) tell(done);
-      return true;
-    } catch (error) {
-      setProblem(asProblem(error));
-      return false;
-    }
-  };
-  const wrong = (field: string) => (problem?.field === field ? problemText(t, problem) : null);
-  const other = problem && !problem.field ? problemText(t, problem) : null;
-  return { send, wrong, other };
-};
-
 const NameForm = ({ name: kept }: { name: string }) => {
   const { t } = useTexts();
   const form = useOwnForm();
@@ -220,29 +199,6 @@ const NameForm = ({ name: kept }: { name: string }) => {
     </Form>
   );
 };
-
-interface FieldProps {
-  label: string;
-  value: string;
-  wrong: string | null;
-  isNew?: boolean;
-  onChange: (value: string) => void;
-}
-
-export const OwnPassword = ({ label, value, wrong, isNew, onChange }: FieldProps) => (
-  <label>
-    {label}
-    <Form.Control
-      size="sm"
-      type="password"
-      autoComplete={isNew ? 'new-password' : 'current-password'}
-      value={value}
-      isInvalid={wrong !== null}
-      onChange={(e) => onChange(e.target.value)}
-    />
-    <FieldProblem text={wrong} />
-  </label>
-);
 
 const EmailForm = () => {
   const { t } = useTexts();

@@ -1,11 +1,11 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { usePeople } from '../people/PeoplePage';
+import { usePeople } from '../shared/data/usePeople';
 import { api, asProblem } from '../shared/api/client';
 import { formatMoment } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
+import { Told } from '../shared/parts/Told';
 import './account.scss';
 
 /** Who did what, when, and from where. */

@@ -1,10 +1,11 @@
 import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, type Account, type FactorSetup } from '../shared/api/client';
-import { CopyField } from '../shared/CopyField';
-import { FieldProblem } from '../shared/FieldProblem';
+import { CopyField } from '../shared/parts/CopyField';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { useTexts } from '../shared/i18n';
-import { OwnPassword, useOwnForm } from './AccountPage';
+import { OwnPassword } from './OwnPassword';
+import { useOwnForm } from './useOwnForm';
 
 type Step = 'setUp' | 'newCodes' | 'off';
 

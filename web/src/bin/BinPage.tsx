@@ -3,8 +3,8 @@ import { Button } from 'react-bootstrap';
 import { api, asProblem, type Session } from '../shared/api/client';
 import { addDays, dayOf, formatDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { useActions } from '../workspace/actions';
+import { Told } from '../shared/parts/Told';
+import { useActions } from '../shared/data/actions';
 import './bin.scss';
 
 /** What was deleted in the last thirty days, to be taken out again. */

@@ -5,35 +5,28 @@ import { useSearchParams } from 'react-router';
 import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
 import { addDays, dayOf, dayRangeText, firstOfWeek, monday, parseDay, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
-import { CalendarSheet } from './CalendarSheet';
-import { NewEventSheet, SavedEventSheet } from './EventSheet';
-import type { EventDraft } from './draft';
-import { Lanes } from './Lanes';
-import { isOnlyProposed, occurrenceKey } from './layout';
-import { Month } from './Month';
-import { PastedLines } from './PastedLines';
-import type { Shift } from './shift';
-import { Hours } from './Hours';
-import { openSheet, useKeepOpen } from './keptSheet';
+import { CalendarSheet } from '../calendar/CalendarSheet';
+import { NewEventSheet, SavedEventSheet } from '../event/EventSheet';
+import { Lanes } from './views/Lanes';
+import { isOnlyProposed, occurrenceKey } from '../shared/occurrences';
+import { Month } from './views/Month';
+import { PastedLines } from './entry/PastedLines';
+import { Hours } from './views/Hours';
+import { openSheet, useKeepOpen } from './openSheet';
 import { KeysPanel } from './KeysPanel';
-import { List } from './List';
-import { boardKey, useLook } from './look';
+import { List } from './views/List';
+import { boardKey, useLook } from './viewAs';
 import { ProposalSheet } from '../proposals/ProposalSheet';
-import { usePeople } from '../people/PeoplePage';
-import { PlaceLanes } from './PlaceLanes';
+import { usePeople } from '../shared/data/usePeople';
+import { PlaceLanes } from './views/PlaceLanes';
 import { PrintButton, PrintKey } from './Print';
 import { arrange } from './arrangement';
 import { useArrangement, useKeepBoard } from './useArrangement';
 import { FORMS, MAX_DAYS, MONTH_DAYS, useBoardWindow, type BoardForm } from './window';
 import { YearStrip } from './YearStrip';
-import './plan.scss';
+import './board.scss';
 
-export type Chosen =
-  | { kind: 'event'; occurrence: Occurrence; shift?: Shift }
-  | { kind: 'new-event'; draft: EventDraft }
-  | { kind: 'lines'; calendarId: string; day: Day; lines: string[] }
-  | { kind: 'calendar'; id: string }
-  | { kind: 'new-calendar' };
+import type { Chosen } from './selection';
 
 /** A date no board shows, as of a series that is left out: its sheet is the way to mend it. */
 const useUnshown = (wanted: string | null): Occurrence | undefined => {

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { useTexts } from '../shared/i18n';
-import { isTyping } from '../shared/undo';
+import { isTyping } from '../shared/data/undo';
 
 const KEYS = [
   ['arrows', 'cells'],

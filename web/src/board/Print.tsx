@@ -1,7 +1,7 @@
 import { Dropdown } from 'react-bootstrap';
 import type { Calendar } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
+import { markClass, Spine } from '../shared/parts/Spine';
 import type { BoardForm } from './window';
 
 const PAPERS = { a4: 'A4', a3: 'A3', letter: 'letter' } as const;

@@ -1,6 +1,6 @@
 import type { Board, Calendar } from '../shared/api/client';
 import type { Day } from '../shared/dates';
-import type { Chosen } from './Plan';
+import type { Chosen } from './selection';
 
 /** What every form of the board is given. */
 export interface BoardProps {

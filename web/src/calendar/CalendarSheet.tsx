@@ -3,13 +3,14 @@ import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, asProblem, type ApiProblem, type Calendar, type Reach } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { AUDIENCES, DETAILS, opened, widest, type Audience, type Detail } from '../shared/reach';
-import { markClass, Spine } from '../shared/Spine';
-import { useActions } from './actions';
+import { markClass, Spine } from '../shared/parts/Spine';
+import { useActions } from '../shared/data/actions';
 import { OpeningAsk } from './OpeningAsk';
 import { CalendarAbout, Roles } from './Roles';
-import { Sheet, SheetRow } from './Sheet';
+import { Sheet, SheetRow } from '../shared/parts/Sheet';
+import './calendar.scss';
 
 interface Props {
   calendar: Calendar | null;

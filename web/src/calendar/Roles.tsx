@@ -3,8 +3,9 @@ import { useState } from 'react';
 import { Form } from 'react-bootstrap';
 import { api, asProblem, type Calendar, type CalendarRole, type Share } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
-import { usePeople } from '../people/PeoplePage';
-import { SheetRow } from './Sheet';
+import { usePeople } from '../shared/data/usePeople';
+import { SheetRow } from '../shared/parts/Sheet';
+import './calendar.scss';
 
 const ROLES: CalendarRole[] = ['keeper', 'editor', 'proposer', 'reader'];
 

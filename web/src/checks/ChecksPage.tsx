@@ -5,10 +5,10 @@ import { Link } from 'react-router';
 import { api, asProblem, type Calendar, type Clash, type Session } from '../shared/api/client';
 import { addDays, dayRangeText, monday } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { useActions } from '../workspace/actions';
-import { dayOfClash, useClashText } from './useClashText';
-import { useChecks } from './useChecks';
+import { Told } from '../shared/parts/Told';
+import { useActions } from '../shared/data/actions';
+import { dayOfClash, useClashText } from '../shared/useClashText';
+import { useChecks } from '../shared/data/useChecks';
 import './checks.scss';
 
 const KINDS = [

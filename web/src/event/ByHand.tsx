@@ -2,7 +2,8 @@ import { Button } from 'react-bootstrap';
 import type { Change, DateVerb, EventData } from '../shared/api/client';
 import { clockText, dayOf, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { SheetRow } from './Sheet';
+import { SheetRow } from '../shared/parts/Sheet';
+import './event.scss';
 
 interface Props {
   event: EventData;

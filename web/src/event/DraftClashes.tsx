@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useClashText } from '../checks/useClashText';
+import { useClashText } from '../shared/useClashText';
 import { api, type Calendar, type EventInput } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { useDebounced } from '../shared/useDebounced';

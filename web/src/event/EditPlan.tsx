@@ -5,7 +5,8 @@ import { api, type Change, type EditInput, type MisfitChoice, type SeriesPlan } 
 import { clockText, dayOf, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { useDebounced } from '../shared/useDebounced';
-import { SheetRow } from './Sheet';
+import { SheetRow } from '../shared/parts/Sheet';
+import './event.scss';
 
 export type Choices = Record<string, MisfitChoice>;
 

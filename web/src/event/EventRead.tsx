@@ -1,8 +1,10 @@
 import type { Calendar, EventData, Occurrence } from '../shared/api/client';
 import { clockText, dayOf, dayRangeText, longDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { SheetRow } from './Sheet';
-import { sizeText } from './uploads';
+import { SheetRow } from '../shared/parts/Sheet';
+import { sizeText } from '../shared/data/uploads';
+import './event.scss';
+import './fields/fields.scss';
 
 interface Props {
   occurrence: Occurrence;

@@ -15,27 +15,28 @@ import {
 } from '../shared/api/client';
 import { addDays, dayOf } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { inputOf, useActions } from './actions';
+import { Told } from '../shared/parts/Told';
+import { inputOf, useActions } from '../shared/data/actions';
 import { ByHand } from './ByHand';
 import { DraftClashes } from './DraftClashes';
-import { DraftDates } from './DraftDates';
-import { inputOfDraft, type EventDraft } from './draft';
+import { DraftDates } from './fields/DraftDates';
+import { inputOfDraft, type EventDraft } from './draft/draft';
 import { EditPlan, type Choices } from './EditPlan';
-import { EventFields } from './EventFields';
+import { EventFields } from './fields/EventFields';
 import { EventRead } from './EventRead';
-import { mayEdit, mayOffer, toAsk } from './rights';
-import { ToKeepers } from '../proposals/ToKeepers';
-import { useProposalsOf } from '../proposals/useProposals';
+import { mayEdit, mayOffer, toAsk } from '../shared/data/rights';
+import { ToKeepers } from './ToKeepers';
+import { useProposalsOf } from '../shared/data/useProposals';
 import { History } from './History';
-import { merge, takeTheirs, type Conflict } from './merge';
-import { forgetDraft, keptDraft, useKeepDraft } from './keptSheet';
-import { occurrenceKey } from './layout';
-import { carryOver, draftFor, SCOPES, shiftedFor } from './scopes';
-import type { Shift } from './shift';
-import { Sheet } from './Sheet';
+import { merge, takeTheirs, type Conflict } from './draft/merge';
+import { forgetDraft, keptDraft, useKeepDraft } from './draft/keptDraft';
+import { occurrenceKey } from '../shared/occurrences';
+import { carryOver, draftFor, SCOPES, shiftedFor } from './draft/scopes';
+import type { Shift } from './draft/shift';
+import { Sheet } from '../shared/parts/Sheet';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
 import { WhoSees } from './WhoSees';
+import './event.scss';
 
 /** What is proposed where it may not be done. */
 const STEPS = {

@@ -4,12 +4,13 @@ import { Button } from 'react-bootstrap';
 import { api, asProblem, type Calendar, type EventData } from '../shared/api/client';
 import { formatMoment } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { useActions } from './actions';
-import { draftOf, type EventDraft } from './draft';
-import { inputOf } from './actions';
-import { plainText } from './rich';
-import { SheetRow } from './Sheet';
+import { Told } from '../shared/parts/Told';
+import { useActions } from '../shared/data/actions';
+import { draftOf, type EventDraft } from './draft/draft';
+import { inputOf } from '../shared/data/actions';
+import { plainText } from './draft/rich';
+import { SheetRow } from '../shared/parts/Sheet';
+import './event.scss';
 
 interface Props {
   event: EventData;

@@ -4,8 +4,9 @@ import { Button, Form } from 'react-bootstrap';
 import { api, asProblem } from '../shared/api/client';
 import { addDays, daysBetween } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
-import { useUndo } from '../shared/undo';
-import { draftOf, inputOfDraft, type EventDraft } from './draft';
+import { useUndo } from '../shared/data/undo';
+import { draftOf, inputOfDraft, type EventDraft } from './draft/draft';
+import './fields/fields.scss';
 
 export const useTemplates = () =>
   useQuery({ queryKey: ['templates'], queryFn: api.templates, staleTime: 60_000 }).data ?? [];

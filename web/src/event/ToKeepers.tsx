@@ -1,7 +1,7 @@
 import { Form } from 'react-bootstrap';
 import type { Calendar } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
-import { SheetRow } from '../workspace/Sheet';
+import { SheetRow } from '../shared/parts/Sheet';
 
 interface Props {
   /** The calendars whose keepers are asked. */

@@ -3,9 +3,9 @@ import type { Calendar, Reach } from '../shared/api/client';
 import { clockText } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { AUDIENCES, DETAILS, limited, within } from '../shared/reach';
-import type { EventDraft } from './draft';
-import { SheetRow } from './Sheet';
-import { useLists } from './useLists';
+import type { EventDraft } from './draft/draft';
+import { SheetRow } from '../shared/parts/Sheet';
+import { useLists } from '../shared/data/useLists';
 
 interface Props {
   draft: EventDraft;

@@ -2,11 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { Fragment, useState, type FormEvent, type ReactNode } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, asProblem, type ApiProblem, type Category, type Lists, type Place } from '../shared/api/client';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
-import { LimitSelect } from '../shared/LimitSelect';
-import { Told } from '../shared/Told';
-import { useActions } from '../workspace/actions';
+import { LimitSelect } from '../shared/parts/LimitSelect';
+import { Told } from '../shared/parts/Told';
+import { useActions } from '../shared/data/actions';
 import './lists.scss';
 import { TemplateList } from './TemplateList';
 

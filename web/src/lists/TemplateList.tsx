@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { api, asProblem, type Template } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
-import { useUndo } from '../shared/undo';
-import { useTemplates } from '../workspace/TemplateTools';
+import { useUndo } from '../shared/data/undo';
+import { useTemplates } from '../event/TemplateTools';
 
 /** The school's templates: their names, and what they make. */
 export const TemplateList = () => {

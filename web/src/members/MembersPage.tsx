@@ -3,8 +3,8 @@ import { useEffect, useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { useParams } from 'react-router';
 import { api, asProblem, type Links } from '../shared/api/client';
-import { CopyField } from '../shared/CopyField';
-import '../publish/publish.scss';
+import { CopyField } from '../shared/parts/CopyField';
+import './members.scss';
 import { problemText, useTexts } from '../shared/i18n';
 
 /** What the school publishes for its members, with one's own links; by a publication's address straight on to it. */

@@ -5,12 +5,10 @@ import { Link } from 'react-router';
 import { api, asProblem, type Group, type Member, type People, type SchoolRole } from '../shared/api/client';
 import { formatDay, formatMoment } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { useUndo } from '../shared/undo';
+import { usePeople } from '../shared/data/usePeople';
+import { Told } from '../shared/parts/Told';
+import { useUndo } from '../shared/data/undo';
 import './people.scss';
-
-export const usePeople = (enabled = true) =>
-  useQuery({ queryKey: ['people'], queryFn: api.people, staleTime: 30_000, enabled });
 
 /** Runs a change of the people, tells what is wrong with it, and loads them again. */
 const useRun = () => {

@@ -1,14 +1,14 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { useClashText } from '../checks/useClashText';
+import { useClashText } from '../shared/useClashText';
 import { api, asProblem, type Answer, type Calendar, type EventData, type Proposal } from '../shared/api/client';
 import { clockText, dayOf, dayRangeText, longDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
-import { useActions } from '../workspace/actions';
-import { differences } from '../workspace/History';
-import { sizeText } from '../workspace/uploads';
+import { markClass, Spine } from '../shared/parts/Spine';
+import { useActions } from '../shared/data/actions';
+import { differences } from '../event/History';
+import { sizeText } from '../shared/data/uploads';
 
 /** When an event is, as a sentence; of a series its first date. */
 export const useWhen = () => {

@@ -1,9 +1,9 @@
 import { Link } from 'react-router';
 import type { Calendar } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
-import { Sheet } from '../workspace/Sheet';
+import { Sheet } from '../shared/parts/Sheet';
 import { Asks, Decide, ProposalBody } from './ProposalBody';
-import { useProposals } from './useProposals';
+import { useProposals } from '../shared/data/useProposals';
 import './proposals.scss';
 
 interface Props {

@@ -5,13 +5,13 @@ import { Link, useSearchParams } from 'react-router';
 import { api, asProblem, type Answer, type Calendar, type Proposal, type Session } from '../shared/api/client';
 import { addDays, dayOf, monday } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
-import { Told } from '../shared/Told';
-import { isTyping, useUndo } from '../shared/undo';
-import { useActions } from '../workspace/actions';
+import { markClass, Spine } from '../shared/parts/Spine';
+import { Told } from '../shared/parts/Told';
+import { isTyping, useUndo } from '../shared/data/undo';
+import { useActions } from '../shared/data/actions';
 import { Asks, Decide, ProposalBody, useWhen } from './ProposalBody';
 import { ReviseSheet } from './ReviseSheet';
-import { isUndecided, useProposals, waits } from './useProposals';
+import { isUndecided, useProposals, waits } from '../shared/data/useProposals';
 import './proposals.scss';
 
 const KEYS: Record<string, Exclude<Answer, 'open'>> = { a: 'approved', b: 'sentBack', d: 'declined' };

@@ -2,14 +2,14 @@ import { useState, type FormEvent } from 'react';
 import { Button } from 'react-bootstrap';
 import { ApiProblem, asProblem, type Calendar, type Proposal } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { inputOf, useActions } from '../workspace/actions';
-import { DraftClashes } from '../workspace/DraftClashes';
-import { DraftDates } from '../workspace/DraftDates';
-import { draftOf, inputOfDraft } from '../workspace/draft';
-import { EventFields } from '../workspace/EventFields';
-import { Sheet } from '../workspace/Sheet';
-import { ToKeepers } from './ToKeepers';
+import { Told } from '../shared/parts/Told';
+import { inputOf, useActions } from '../shared/data/actions';
+import { DraftClashes } from '../event/DraftClashes';
+import { DraftDates } from '../event/fields/DraftDates';
+import { draftOf, inputOfDraft } from '../event/draft/draft';
+import { EventFields } from '../event/fields/EventFields';
+import { Sheet } from '../shared/parts/Sheet';
+import { ToKeepers } from '../event/ToKeepers';
 
 interface Props {
   proposal: Proposal;

@@ -1,12 +1,12 @@
 import { useState } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
 import { api, type ApiProblem, type Calendar, type Choices, type Publication } from '../shared/api/client';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { DETAILS, type Detail } from '../shared/reach';
-import { inTree } from '../workspace/FactFields';
-import { useLists } from '../workspace/useLists';
-import { MARKS } from '../shared/Spine';
+import { inTree } from '../event/fields/FactFields';
+import { useLists } from '../shared/data/useLists';
+import { MARKS } from '../shared/parts/Spine';
 import { filledTitle } from './titles';
 
 export const NO_CHOICES: Choices = {

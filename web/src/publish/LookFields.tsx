@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import type { ApiProblem, Look, OutletView, Publication, Theme } from '../shared/api/client';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { LANGUAGES, problemText, useTexts, type Language } from '../shared/i18n';
-import { PictureField } from '../workspace/PictureField';
+import { PictureField } from '../event/fields/PictureField';
 import { Settled } from './Choices';
 
 export const VIEWS: OutletView[] = ['month', 'list', 'week', 'day', 'upcoming', 'cards', 'small'];

@@ -1,7 +1,7 @@
 import { Form } from 'react-bootstrap';
 import type { ApiProblem, Choices, Look, OutletView, Publication } from '../shared/api/client';
-import { CopyField } from '../shared/CopyField';
-import { FieldProblem } from '../shared/FieldProblem';
+import { CopyField } from '../shared/parts/CopyField';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { Settled } from './Choices';
 import { codeOf, FORMS, measure, type Placed } from './codes';

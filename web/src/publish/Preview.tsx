@@ -2,7 +2,7 @@ import { Button, ButtonGroup, Form } from 'react-bootstrap';
 import { useState } from 'react';
 import type { Publication } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
-import { usePeople } from '../people/PeoplePage';
+import { usePeople } from '../shared/data/usePeople';
 import { queryOf, type Placed } from './codes';
 import { DifferenceList, ProofPanel, ProofStrip, useProof } from './ProofPanel';
 import { ReadersPanel, WhyPanel } from './ReadersPanel';

@@ -14,13 +14,13 @@ import {
   type PublicationInput,
 } from '../shared/api/client';
 import { addDays } from '../shared/dates';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { opened } from '../shared/reach';
-import { markClass, Spine } from '../shared/Spine';
-import { useUndo } from '../shared/undo';
-import { useActions } from '../workspace/actions';
-import { OpeningAsk } from '../workspace/OpeningAsk';
+import { markClass, Spine } from '../shared/parts/Spine';
+import { useUndo } from '../shared/data/undo';
+import { useActions } from '../shared/data/actions';
+import { OpeningAsk } from '../calendar/OpeningAsk';
 import { ForWhom, LinkTools, Narrowing, NO_CHOICES, OneCalendar, TitlePattern, type For } from './Choices';
 import { PLACED } from './codes';
 import { LookFields } from './LookFields';

@@ -211,3 +211,7 @@ export const clockNow = (zone: string): { day: Day; minute: number; time: LocalT
   const time = wallTime(new Date(), zone);
   return { day: dayOf(time), minute: Number(time.slice(11, 13)) * 60 + Number(time.slice(14, 16)), time };
 };
+
+/** The years as people call it: "2026–2027", or one number when it lies in one. */
+export const yearName = ({ first, last }: { first: Day; last: Day }): string =>
+  first.slice(0, 4) === last.slice(0, 4) ? first.slice(0, 4) : `${first.slice(0, 4)}–${last.slice(0, 4)}`;

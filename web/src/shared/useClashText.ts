@@ -1,6 +1,6 @@
-import type { Calendar, Clash } from '../shared/api/client';
-import { clockText, dayOf, shortDay } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
+import type { Calendar, Clash } from './api/client';
+import { clockText, dayOf, shortDay } from './dates';
+import { useTexts } from './i18n';
 
 interface Props {
   clash: Clash;

@@ -1,26 +1,26 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback } from 'react';
 import { Navigate, Route, Routes, useLocation } from 'react-router';
-import { AccountPage } from './account/AccountPage';
-import { LogPage } from './account/LogPage';
-import { applySettings } from './account/useSettings';
-import { MembersPage } from './members/MembersPage';
-import { Publish } from './publish/Publish';
-import { api, asProblem } from './shared/api/client';
-import { problemText, useTexts } from './shared/i18n';
-import { UndoProvider } from './shared/undo';
-import { useLive } from './shared/useLive';
-import { BinPage } from './binned/BinPage';
-import { ChecksPage } from './checks/ChecksPage';
-import { ListsPage } from './lists/ListsPage';
-import { PeoplePage } from './people/PeoplePage';
-import { ProposalsPage } from './proposals/ProposalsPage';
-import { SignIn } from './signin/SignIn';
-import { FirstRun, Join, NewAddress, NewPassword } from './signin/WayIn';
-import { TopBar } from './workspace/TopBar';
-import { Plan } from './workspace/Plan';
-import { WhoSeesPage } from './whosees/WhoSeesPage';
-import { SchoolYearPage } from './year/SchoolYearPage';
+import { AccountPage } from '../account/AccountPage';
+import { LogPage } from '../account/LogPage';
+import { applySettings } from '../shared/data/useSettings';
+import { MembersPage } from '../members/MembersPage';
+import { Publish } from '../publish/PublishPage';
+import { api, asProblem } from '../shared/api/client';
+import { problemText, useTexts } from '../shared/i18n';
+import { UndoProvider } from '../shared/data/undo';
+import { useLive } from '../shared/data/useLive';
+import { BinPage } from '../bin/BinPage';
+import { ChecksPage } from '../checks/ChecksPage';
+import { ListsPage } from '../lists/ListsPage';
+import { PeoplePage } from '../people/PeoplePage';
+import { ProposalsPage } from '../proposals/ProposalsPage';
+import { SignIn } from '../signin/SignIn';
+import { FirstRun, Join, NewAddress, NewPassword } from '../signin/WayIn';
+import { TopBar } from './TopBar';
+import { Plan } from '../board/BoardPage';
+import { WhoSeesPage } from '../whosees/WhoSeesPage';
+import { SchoolYearPage } from '../year/SchoolYearPage';
 
 /** The session, with the interface as its person wants it before anything is drawn. */
 const mySession = async () => {

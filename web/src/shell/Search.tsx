@@ -6,8 +6,8 @@ import { api, type Hit } from '../shared/api/client';
 import { formatDay, monday } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { useDebounced } from '../shared/useDebounced';
-import { markClass, Spine } from '../shared/Spine';
-import { useCalendars } from './useLists';
+import { markClass, Spine } from '../shared/parts/Spine';
+import { useCalendars } from '../shared/data/useLists';
 
 /** Finds events by their words, past and to come; the board jumps to the one that is picked. */
 export const Search = () => {

@@ -4,8 +4,8 @@ import { Link } from 'react-router';
 import { api, asProblem, type WhoSees } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { AUDIENCES, DETAILS } from '../shared/reach';
-import { markClass, Spine } from '../shared/Spine';
-import { Told } from '../shared/Told';
+import { markClass, Spine } from '../shared/parts/Spine';
+import { Told } from '../shared/parts/Told';
 import './whosees.scss';
 
 const COLUMNS = [

@@ -3,19 +3,20 @@ import { useState, type FormEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type ApiProblem, type Session, type SchoolYear, type YearPlan } from '../shared/api/client';
-import { DateField } from '../shared/DateField';
+import { DateField } from '../shared/parts/DateField';
 import { addDays, dayOf, dayRangeText, shortDay } from '../shared/dates';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
-import { Told } from '../shared/Told';
+import { Told } from '../shared/parts/Told';
 import { useDebounced } from '../shared/useDebounced';
-import { useActions } from '../workspace/actions';
+import { useActions } from '../shared/data/actions';
 import { CalendarChoice } from './CalendarChoice';
 import { ChosenDays } from './ChosenDays';
 import { SpanList } from './SpanList';
 import { YearSheet } from './YearSheet';
-import { draftOfYear, firstYear, lettersOf, nextYear, yearName, type DaySpan, type YearDraft } from './yearDraft';
+import { draftOfYear, firstYear, lettersOf, nextYear, type DaySpan, type YearDraft } from './yearDraft';
+import { yearName } from '../shared/dates';
 import './year.scss';
 
 /** The school's years: chosen by the address, or the one around today. */

@@ -1,9 +1,9 @@
 import { useState, type ReactNode } from 'react';
 import { Button, Form } from 'react-bootstrap';
 import type { ApiProblem } from '../shared/api/client';
-import { DateField } from '../shared/DateField';
+import { DateField } from '../shared/parts/DateField';
 import { dayRangeText, type Day } from '../shared/dates';
-import { FieldProblem } from '../shared/FieldProblem';
+import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { parseSpan, type NamedSpan } from './typedSpan';
 import type { DaySpan } from './yearDraft';

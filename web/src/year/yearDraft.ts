@@ -76,7 +76,3 @@ export const lettersOf = (text: string): string[] =>
     .split(/[,;/]+/)
     .map((letter) => letter.trim())
     .filter(Boolean);
-
-/** The years as people call it: "2026–2027", or one number when it lies in one. */
-export const yearName = ({ first, last }: DaySpan): string =>
-  first.slice(0, 4) === last.slice(0, 4) ? first.slice(0, 4) : `${first.slice(0, 4)}–${last.slice(0, 4)}`;

@@ -1,8 +1,9 @@
 import { useEffect, useRef } from 'react';
-import type { Calendar } from '../shared/api/client';
-import { useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
-import { mayEdit, mayOffer } from './rights';
+import type { Calendar } from '../../shared/api/client';
+import { useTexts } from '../../shared/i18n';
+import { markClass, Spine } from '../../shared/parts/Spine';
+import { mayEdit, mayOffer } from '../../shared/data/rights';
+import './entry.scss';
 
 interface Props {
   calendars: Calendar[];

@@ -1,8 +1,8 @@
-import type { Calendar } from '../shared/api/client';
-import { longDay, type Day } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
+import type { Calendar } from '../../shared/api/client';
+import { longDay, type Day } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
 import { CalendarPicker } from './CalendarPicker';
-import type { EventDraft } from './draft';
+import type { EventDraft } from '../../event/draft/draft';
 import { LineEntry, type Where } from './LineEntry';
 
 /** Something is being typed on days that are not one calendar's. */

@@ -1,16 +1,17 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { Button } from 'react-bootstrap';
-import { api, asProblem, type Calendar, type Line } from '../shared/api/client';
-import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../shared/dates';
-import { problemText, useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
-import { useDebounced } from '../shared/useDebounced';
-import { useActions } from './actions';
-import { factsOf, inputOfDraft, newDraft, withTiming, type EventDraft } from './draft';
-import { DraftClashes } from './DraftClashes';
-import { toAsk } from './rights';
-import { useCalendars, useLists } from './useLists';
+import { api, asProblem, type Calendar, type Line } from '../../shared/api/client';
+import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../../shared/dates';
+import { problemText, useTexts } from '../../shared/i18n';
+import { markClass, Spine } from '../../shared/parts/Spine';
+import { useDebounced } from '../../shared/useDebounced';
+import { useActions } from '../../shared/data/actions';
+import { factsOf, inputOfDraft, newDraft, withTiming, type EventDraft } from '../../event/draft/draft';
+import { DraftClashes } from '../../event/DraftClashes';
+import { toAsk } from '../../shared/data/rights';
+import { useCalendars, useLists } from '../../shared/data/useLists';
+import './entry.scss';
 
 export interface Where {
   calendar: Calendar;

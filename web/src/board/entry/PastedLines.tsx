@@ -1,14 +1,15 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { api, asProblem, type Calendar, type ReadLine } from '../shared/api/client';
-import { at, clockText, dayRangeText, shortDay, type Day } from '../shared/dates';
-import { problemText, useTexts } from '../shared/i18n';
-import { useDebounced } from '../shared/useDebounced';
-import { useActions } from './actions';
-import { inputOfDraft } from './draft';
+import { api, asProblem, type Calendar, type ReadLine } from '../../shared/api/client';
+import { at, clockText, dayRangeText, shortDay, type Day } from '../../shared/dates';
+import { problemText, useTexts } from '../../shared/i18n';
+import { useDebounced } from '../../shared/useDebounced';
+import { useActions } from '../../shared/data/actions';
+import { inputOfDraft } from '../../event/draft/draft';
 import { toDraft } from './LineEntry';
-import { Sheet } from './Sheet';
+import { Sheet } from '../../shared/parts/Sheet';
+import './entry.scss';
 
 interface Props {
   calendar: Calendar | null;

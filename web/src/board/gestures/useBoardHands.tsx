@@ -9,16 +9,16 @@ import {
   type ReactNode,
   type RefObject,
 } from 'react';
-import { api, asProblem, type Calendar, type Occurrence } from '../shared/api/client';
-import { addDays, clockText, dayRangeText, daysBetween, shortDay, type Day } from '../shared/dates';
-import { problemText, useTexts } from '../shared/i18n';
-import { useUndo } from '../shared/undo';
-import { inputOf, useActions } from './actions';
-import { draftOf, inputOfDraft } from './draft';
-import { occurrenceKey } from './layout';
-import type { Chosen } from './Plan';
-import { draftFor } from './scopes';
-import { addShift, isNoShift, NO_SHIFT, shiftDraft, shiftedDays, type Shift } from './shift';
+import { api, asProblem, type Calendar, type Occurrence } from '../../shared/api/client';
+import { addDays, clockText, dayRangeText, daysBetween, shortDay, type Day } from '../../shared/dates';
+import { problemText, useTexts } from '../../shared/i18n';
+import { useUndo } from '../../shared/data/undo';
+import { inputOf, useActions } from '../../shared/data/actions';
+import { draftOf, inputOfDraft } from '../../event/draft/draft';
+import { occurrenceKey } from '../../shared/occurrences';
+import type { Chosen } from '../selection';
+import { draftFor } from '../../event/draft/scopes';
+import { addShift, isNoShift, NO_SHIFT, shiftDraft, shiftedDays, type Shift } from '../../event/draft/shift';
 import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type Place } from './useDrag';
 
 interface Options {

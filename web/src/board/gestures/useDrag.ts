@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState, type PointerEvent, type RefObject } from 'react';
-import type { Occurrence } from '../shared/api/client';
-import { addDays, addMinutes, at, clockOf, daysBetween, minutesBetween, type Day } from '../shared/dates';
-import { occurrenceKey } from './layout';
-import { NO_SHIFT, type Shift } from './shift';
+import type { Occurrence } from '../../shared/api/client';
+import { addDays, addMinutes, at, clockOf, daysBetween, minutesBetween, type Day } from '../../shared/dates';
+import { occurrenceKey } from '../../shared/occurrences';
+import { NO_SHIFT, type Shift } from '../../event/draft/shift';
 
 /** A place on the board under the pointer. */
 export interface Place {

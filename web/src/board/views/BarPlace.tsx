@@ -1,8 +1,9 @@
 import type { CSSProperties } from 'react';
-import type { Calendar } from '../shared/api/client';
+import type { Calendar } from '../../shared/api/client';
 import { Entry } from './Entry';
 import type { Bar } from './layout';
-import type { Chosen } from './Plan';
+import type { Chosen } from '../selection';
+import './entries.scss';
 
 interface Props {
   bar: Bar;

@@ -1,6 +1,6 @@
-import type { DayInfo } from '../shared/api/client';
-import { dayHead, type Day } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
+import type { DayInfo } from '../../shared/api/client';
+import { dayHead, type Day } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
 
 interface Props {
   day: Day;

@@ -1,9 +1,10 @@
-import type { Calendar, Occurrence } from '../shared/api/client';
-import { clockText, dayRangeText, longDay } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
-import { isOnlyProposed, occurrenceKey } from './layout';
-import type { Chosen } from './Plan';
+import type { Calendar, Occurrence } from '../../shared/api/client';
+import { clockText, dayRangeText, longDay } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
+import { markClass, Spine } from '../../shared/parts/Spine';
+import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
+import type { Chosen } from '../selection';
+import './entries.scss';
 
 interface Props {
   occurrence: Occurrence;

@@ -1,5 +1,5 @@
 import { useEffect, useLayoutEffect, useRef, useState, type CSSProperties } from 'react';
-import type { Occurrence } from '../shared/api/client';
+import type { Occurrence } from '../../shared/api/client';
 import {
   addDays,
   clockNow,
@@ -10,18 +10,20 @@ import {
   weekday,
   zoneCity,
   type Day,
-} from '../shared/dates';
-import { useTexts } from '../shared/i18n';
+} from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
 import { BarPlace } from './BarPlace';
-import type { BoardProps } from './boardProps';
+import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
-import { DayTyping, type Typing } from './DayTyping';
+import { DayTyping, type Typing } from '../entry/DayTyping';
 import { Entry } from './Entry';
-import { isLong, isOnlyProposed, occurrenceKey, packBars, packHours } from './layout';
-import { mayEdit } from './rights';
-import { NO_SHIFT } from './shift';
-import { useBoardHands } from './useBoardHands';
-import { CLOCK_STEP, clockOfPlace } from './useDrag';
+import { packBars, packHours } from './layout';
+import { isLong, isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
+import { mayEdit } from '../../shared/data/rights';
+import { NO_SHIFT } from '../../event/draft/shift';
+import { useBoardHands } from '../gestures/useBoardHands';
+import { CLOCK_STEP, clockOfPlace } from '../gestures/useDrag';
+import './hours.scss';
 
 const HOURS = Array.from({ length: 24 }, (_, i) => i);
 const FIRST_SHOWN = 7 * 60 + 30;

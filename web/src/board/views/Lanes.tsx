@@ -1,20 +1,23 @@
-import { useRef, useState, type CSSProperties, type KeyboardEvent } from 'react';
+import { useRef, useState, type CSSProperties } from 'react';
 import { Dropdown } from 'react-bootstrap';
-import type { Calendar, Occurrence } from '../shared/api/client';
-import { addDays, dayRange, longDay, weekday, type Day } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
-import { arrange, moveRow, stepRow, toggled, type Arrangement } from './arrangement';
+import type { Calendar, Occurrence } from '../../shared/api/client';
+import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
+import { markClass, Spine } from '../../shared/parts/Spine';
+import { arrange, moveRow, stepRow, toggled, type Arrangement } from '../arrangement';
+import { moveFocus } from '../gestures/moveFocus';
 import { BarPlace } from './BarPlace';
-import type { BoardProps } from './boardProps';
+import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
 import { Entry } from './Entry';
-import { isBar, isOnlyProposed, linesOn, occurrenceKey, onDay, packBars } from './layout';
-import { mayEdit, mayOffer } from './rights';
-import { LineEntry } from './LineEntry';
-import { ReachMark } from './ReachMark';
-import { NO_SHIFT } from './shift';
-import { useBoardHands } from './useBoardHands';
+import { linesOn, onDay, packBars } from './layout';
+import { isBar, isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
+import { mayEdit, mayOffer } from '../../shared/data/rights';
+import { LineEntry } from '../entry/LineEntry';
+import { ReachMark } from '../../shared/parts/ReachMark';
+import { NO_SHIFT } from '../../event/draft/shift';
+import { useBoardHands } from '../gestures/useBoardHands';
+import './lanes.scss';
 
 interface Props extends BoardProps {
   arrangement: Arrangement;
@@ -29,25 +32,6 @@ interface Cell {
   day: Day;
   lastDay?: Day;
 }
-
-/** Moves the focus between the cells by arrow keys. */
-export const moveFocus = (e: KeyboardEvent<HTMLElement>) => {
-  const by: Record<string, [number, number]> = {
-    ArrowLeft: [-1, 0],
-    ArrowRight: [1, 0],
-    ArrowUp: [0, -1],
-    ArrowDown: [0, 1],
-  };
-  const step = by[e.key];
-  const target = e.target;
-  if (!step || !(target instanceof HTMLElement) || !target.dataset.cell) return;
-  const [column = 0, row = 0] = target.dataset.cell.split(',').map(Number);
-  const next = e.currentTarget.querySelector<HTMLElement>(`[data-cell="${column + step[0]},${row + step[1]}"]`);
-  if (next) {
-    e.preventDefault();
-    next.focus();
-  }
-};
 
 /** A row a calendar, a column a day. */
 export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen, onChoose }: Props) => {

@@ -1,17 +1,18 @@
 import { useMemo, useState, type ReactNode } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { asProblem, type BulkInput, type Calendar, type Occurrence, type Reach } from '../shared/api/client';
-import { addDays, clockText, dayRangeText, longDay, shortDay } from '../shared/dates';
-import { problemText, useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
-import { useActions } from './actions';
-import type { BoardProps } from './boardProps';
-import { inTree } from './FactFields';
-import { occurrenceKey } from './layout';
+import { asProblem, type BulkInput, type Calendar, type Occurrence, type Reach } from '../../shared/api/client';
+import { addDays, clockText, dayRangeText, longDay, shortDay } from '../../shared/dates';
+import { problemText, useTexts } from '../../shared/i18n';
+import { markClass, Spine } from '../../shared/parts/Spine';
+import { useActions } from '../../shared/data/actions';
+import type { BoardProps } from '../boardProps';
+import { inTree } from '../../event/fields/FactFields';
+import { occurrenceKey } from '../../shared/occurrences';
 import { COLUMNS, filtered, NO_FILTER, sorted, type Column, type Filter, type Flag } from './listRows';
-import { LimitSelect } from '../shared/LimitSelect';
-import { mayEdit } from './rights';
-import { useLists } from './useLists';
+import { LimitSelect } from '../../shared/parts/LimitSelect';
+import { mayEdit } from '../../shared/data/rights';
+import { useLists } from '../../shared/data/useLists';
+import './list.scss';
 
 const FLAGS: Flag[] = ['withPlace', 'withoutPlace', 'draft', 'calledOff', 'changed', 'shortNotice'];
 

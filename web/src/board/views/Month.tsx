@@ -1,18 +1,20 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
-import { api, type Board, type Calendar, type DayInfo, type Occurrence } from '../shared/api/client';
-import { addDays, dayRange, daysBetween, formatDay, longDay, firstOfWeek, weekday, type Day } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
+import { api, type Board, type Calendar, type DayInfo, type Occurrence } from '../../shared/api/client';
+import { addDays, dayRange, daysBetween, formatDay, longDay, firstOfWeek, weekday, type Day } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
 import { Entry } from './Entry';
 import { BarPlace } from './BarPlace';
-import type { BoardProps } from './boardProps';
-import { DayTyping, type Typing } from './DayTyping';
-import { linesOn, isOnlyProposed, occurrenceKey, onDay, packBars } from './layout';
-import { boardKey, useLook } from './look';
-import { mayEdit } from './rights';
-import type { Chosen } from './Plan';
-import { NO_SHIFT } from './shift';
-import { useBoardHands } from './useBoardHands';
+import type { BoardProps } from '../boardProps';
+import { DayTyping, type Typing } from '../entry/DayTyping';
+import { linesOn, onDay, packBars } from './layout';
+import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
+import { boardKey, useLook } from '../viewAs';
+import { mayEdit } from '../../shared/data/rights';
+import type { Chosen } from '../selection';
+import { NO_SHIFT } from '../../event/draft/shift';
+import { useBoardHands } from '../gestures/useBoardHands';
+import './month.scss';
 
 interface Props extends Omit<BoardProps, 'data' | 'days'> {
   onTravel: (from: Day) => void;

@@ -1,18 +1,20 @@
 import { useRef, type CSSProperties } from 'react';
-import type { Lists, Occurrence } from '../shared/api/client';
-import { addDays, dayRange, longDay, weekday, type Day } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
+import type { Lists, Occurrence } from '../../shared/api/client';
+import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
 import { BarPlace } from './BarPlace';
-import type { BoardProps } from './boardProps';
+import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
-import { newDraft } from './draft';
+import { newDraft } from '../../event/draft/draft';
 import { Entry } from './Entry';
-import { moveFocus } from './Lanes';
-import { linesOn, isOnlyProposed, occurrenceKey, onDay, packBars } from './layout';
-import { mayEdit } from './rights';
-import { NO_SHIFT } from './shift';
-import { useBoardHands } from './useBoardHands';
-import { placeNamed, useLists } from './useLists';
+import { moveFocus } from '../gestures/moveFocus';
+import { linesOn, onDay, packBars } from './layout';
+import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
+import { mayEdit } from '../../shared/data/rights';
+import { NO_SHIFT } from '../../event/draft/shift';
+import { useBoardHands } from '../gestures/useBoardHands';
+import { placeNamed, useLists } from '../../shared/data/useLists';
+import './lanes.scss';
 
 interface Row {
   /** What the row's events have as their place; empty for those without one. */

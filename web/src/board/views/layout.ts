@@ -1,5 +1,6 @@
-import type { Occurrence } from '../shared/api/client';
-import { addDays, at, daysBetween, minutesBetween, type Day } from '../shared/dates';
+import { isBar, isLong, occurrenceKey } from '../../shared/occurrences';
+import type { Occurrence } from '../../shared/api/client';
+import { addDays, at, daysBetween, minutesBetween, type Day } from '../../shared/dates';
 
 /** An event over several days, cut to the days shown. */
 export interface Bar {
@@ -13,11 +14,6 @@ export interface Bar {
   before: boolean;
   after: boolean;
 }
-
-/** Whether it stands above the clock: whole days, or a day and longer. */
-export const isLong = (o: Occurrence): boolean => o.allDay || minutesBetween(o.start, o.end) >= 1440;
-
-export const isBar = (o: Occurrence): boolean => o.firstDay !== o.lastDay;
 
 /**
  * Lays events over several days into as few lines as they need; earlier and longer ones come first.
@@ -58,13 +54,6 @@ export const onDay = (occurrences: Occurrence[], day: Day): Occurrence[] =>
   occurrences
     .filter((o) => !isBar(o) && o.firstDay === day)
     .sort((a, b) => Number(b.allDay) - Number(a.allDay) || a.start.localeCompare(b.start));
-
-/** What tells the entries of a board apart: a proposed one stands beside the one it would change. */
-export const occurrenceKey = (o: Occurrence): string =>
-  isOnlyProposed(o) ? `${o.eventId} ${o.date} ${o.proposalId}` : `${o.eventId} ${o.date}`;
-
-/** Whether it is not so yet: nobody but those who decide and who proposed sees it. */
-export const isOnlyProposed = (o: Occurrence): boolean => o.proposed === 'new' || o.proposed === 'change';
 
 /** A part of an event on one day's clock, in minutes since midnight, beside those it overlaps. */
 export interface HoursPart {

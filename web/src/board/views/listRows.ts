@@ -1,4 +1,4 @@
-import type { Category, Occurrence } from '../shared/api/client';
+import type { Category, Occurrence } from '../../shared/api/client';
 
 export const COLUMNS = ['when', 'title', 'calendar', 'place', 'category', 'tags', 'notes'] as const;
 export type Column = (typeof COLUMNS)[number];

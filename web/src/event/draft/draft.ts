@@ -1,5 +1,5 @@
-import type { EventInput, Facts, Follows, Rule, Timing } from '../shared/api/client';
-import { addDays, addMinutes, at, clockOf, dayOf, daysBetween, minutesBetween, type Day } from '../shared/dates';
+import type { EventInput, Facts, Follows, Rule, Timing } from '../../shared/api/client';
+import { addDays, addMinutes, at, clockOf, dayOf, daysBetween, minutesBetween, type Day } from '../../shared/dates';
 
 /** An event as it stands in the sheet's fields. */
 export interface EventDraft {

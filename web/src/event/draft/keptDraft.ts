@@ -1,7 +1,6 @@
 import { useEffect } from 'react';
-import type { EditScope } from '../shared/api/client';
+import type { EditScope } from '../../shared/api/client';
 import type { EventDraft } from './draft';
-import type { Chosen } from './Plan';
 
 /** What was typed into a sheet and not saved: it outlives the sheet, and a reload. */
 interface Kept {
@@ -11,7 +10,6 @@ interface Kept {
   draft: EventDraft;
 }
 
-const OPEN = 'valtro.open';
 const keyOf = (id: string) => `valtro.sheet ${id}`;
 
 const read = <T>(key: string): T | null => {
@@ -30,16 +28,4 @@ export const useKeepDraft = (id: string, isDirty: boolean, kept: Kept) => {
     if (isDirty) sessionStorage.setItem(keyOf(id), text);
     else sessionStorage.removeItem(keyOf(id));
   }, [id, isDirty, text]);
-};
-
-/** The sheet that was open when the page was left. */
-export const openSheet = (): Chosen | null => read<Chosen>(OPEN);
-
-/** Remembers which sheet is open. */
-export const useKeepOpen = (chosen: Chosen | null) => {
-  const text = chosen && JSON.stringify(chosen);
-  useEffect(() => {
-    if (text) sessionStorage.setItem(OPEN, text);
-    else sessionStorage.removeItem(OPEN);
-  }, [text]);
 };

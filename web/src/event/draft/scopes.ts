@@ -1,6 +1,6 @@
-import type { EditScope, EventData, Occurrence } from '../shared/api/client';
-import { addDays, addMinutes, dayOf, daysBetween, minutesBetween, type Day } from '../shared/dates';
-import { inputOf } from './actions';
+import type { EditScope, EventData, Occurrence } from '../../shared/api/client';
+import { addDays, addMinutes, dayOf, daysBetween, minutesBetween, type Day } from '../../shared/dates';
+import { inputOf } from '../../shared/data/actions';
 import { draftOf, withTiming, type EventDraft } from './draft';
 import { movedRule, movedStart, shiftDraft, type Shift } from './shift';
 

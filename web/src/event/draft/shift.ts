@@ -1,6 +1,6 @@
-import type { Occurrence, Rule } from '../shared/api/client';
-import { addDays, addMinutes, at, clockOf, dayOf, daysBetween, weekday, type Day } from '../shared/dates';
-import { WEEKDAYS, type Weekday } from '../shared/rules';
+import type { Occurrence, Rule } from '../../shared/api/client';
+import { addDays, addMinutes, at, clockOf, dayOf, daysBetween, weekday, type Day } from '../../shared/dates';
+import { WEEKDAYS, type Weekday } from '../../shared/rules';
 import type { EventDraft } from './draft';
 
 /** How far something is moved and stretched on the board. */

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Button } from 'react-bootstrap';
 import { centerCrop, makeAspectCrop, ReactCrop, type PercentCrop } from 'react-image-crop';
 import 'react-image-crop/dist/ReactCrop.css';
-import { useTexts } from '../shared/i18n';
+import { useTexts } from '../../shared/i18n';
 
 /** A banner is two and a half times as wide as high. */
 const RATIO = 2.5;

@@ -1,14 +1,15 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Button } from 'react-bootstrap';
-import { api, asProblem, type EventData } from '../shared/api/client';
-import { DateField } from '../shared/DateField';
-import { addMonths, dayOf, formatDay, longDay, monthDays, weekday, type Day } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
-import { Told } from '../shared/Told';
-import { useDebounced } from '../shared/useDebounced';
-import { timingOf, type EventDraft } from './draft';
-import { SheetRow } from './Sheet';
+import { api, asProblem, type EventData } from '../../shared/api/client';
+import { DateField } from '../../shared/parts/DateField';
+import { addMonths, dayOf, formatDay, longDay, monthDays, weekday, type Day } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
+import { Told } from '../../shared/parts/Told';
+import { useDebounced } from '../../shared/useDebounced';
+import { timingOf, type EventDraft } from '../draft/draft';
+import { SheetRow } from '../../shared/parts/Sheet';
+import './fields.scss';
 
 interface Props {
   draft: EventDraft;

@@ -1,16 +1,17 @@
 import { lazy, Suspense, type Dispatch, type ReactNode, type SetStateAction } from 'react';
 import { Form } from 'react-bootstrap';
-import type { ApiProblem, Calendar, EditScope, Occurrence } from '../shared/api/client';
-import { FieldProblem } from '../shared/FieldProblem';
-import { DateField, TimeField } from '../shared/DateField';
-import { clockText, dayOf, longDay, zoneCity } from '../shared/dates';
-import { problemText, useTexts } from '../shared/i18n';
-import { moveFirstDay, moveStart, type EventDraft } from './draft';
+import type { ApiProblem, Calendar, EditScope, Occurrence } from '../../shared/api/client';
+import { FieldProblem } from '../../shared/parts/FieldProblem';
+import { DateField, TimeField } from '../../shared/parts/DateField';
+import { clockText, dayOf, longDay, zoneCity } from '../../shared/dates';
+import { problemText, useTexts } from '../../shared/i18n';
+import { moveFirstDay, moveStart, type EventDraft } from '../draft/draft';
 import { FactFields } from './FactFields';
 import { PlaceField } from './PlaceField';
-import { mayEdit, mayOffer } from './rights';
+import { mayEdit, mayOffer } from '../../shared/data/rights';
 import { RepeatEditor } from './RepeatEditor';
-import { SheetRow } from './Sheet';
+import { SheetRow } from '../../shared/parts/Sheet';
+import './fields.scss';
 
 // The editor is large, and the board stands before anybody opens a sheet.
 const RichField = lazy(() => import('./RichField'));

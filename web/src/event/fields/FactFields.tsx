@@ -1,17 +1,18 @@
 import { useState, type KeyboardEvent } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import type { ApiProblem, Calendar, Category, EventLink } from '../shared/api/client';
-import { FieldProblem } from '../shared/FieldProblem';
-import { problemText, useTexts } from '../shared/i18n';
-import { DETAILS } from '../shared/reach';
-import { markClass, Spine } from '../shared/Spine';
-import type { DraftFacts } from './draft';
+import type { ApiProblem, Calendar, Category, EventLink } from '../../shared/api/client';
+import { FieldProblem } from '../../shared/parts/FieldProblem';
+import { problemText, useTexts } from '../../shared/i18n';
+import { DETAILS } from '../../shared/reach';
+import { markClass, Spine } from '../../shared/parts/Spine';
+import type { DraftFacts } from '../draft/draft';
 import { FilesField } from './FilesField';
 import { LinkChecks } from './LinkChecks';
 import { PictureField } from './PictureField';
-import { mayEdit, mayOffer } from './rights';
-import { SheetRow } from './Sheet';
-import { useLists } from './useLists';
+import { mayEdit, mayOffer } from '../../shared/data/rights';
+import { SheetRow } from '../../shared/parts/Sheet';
+import { useLists } from '../../shared/data/useLists';
+import './fields.scss';
 
 interface Props {
   facts: DraftFacts;

@@ -1,10 +1,11 @@
 import { useRef, useState } from 'react';
 import { Button, ProgressBar } from 'react-bootstrap';
-import { asProblem, type EventFile } from '../shared/api/client';
-import { problemText, useTexts } from '../shared/i18n';
-import { SheetRow } from './Sheet';
-import { sizeText, upload } from './uploads';
-import { useLists } from './useLists';
+import { asProblem, type EventFile } from '../../shared/api/client';
+import { problemText, useTexts } from '../../shared/i18n';
+import { SheetRow } from '../../shared/parts/Sheet';
+import { sizeText, upload } from '../../shared/data/uploads';
+import { useLists } from '../../shared/data/useLists';
+import './fields.scss';
 
 interface Props {
   files: EventFile[];

@@ -1,7 +1,8 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Button } from 'react-bootstrap';
-import { api, asProblem, type EventLink } from '../shared/api/client';
-import { problemText, useTexts } from '../shared/i18n';
+import { api, asProblem, type EventLink } from '../../shared/api/client';
+import { problemText, useTexts } from '../../shared/i18n';
+import './fields.scss';
 
 /** What somebody without an account gets when opening the links. */
 export const LinkChecks = ({ links }: { links: EventLink[] }) => {

@@ -1,9 +1,10 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { asProblem, type Picture } from '../shared/api/client';
-import { problemText, useTexts } from '../shared/i18n';
-import { SheetRow } from './Sheet';
-import { upload } from './uploads';
+import { asProblem, type Picture } from '../../shared/api/client';
+import { problemText, useTexts } from '../../shared/i18n';
+import { SheetRow } from '../../shared/parts/Sheet';
+import { upload } from '../../shared/data/uploads';
+import './fields.scss';
 
 const Cropper = lazy(() => import('./Cropper'));
 

@@ -1,6 +1,7 @@
 import { Form } from 'react-bootstrap';
-import { useTexts } from '../shared/i18n';
-import { placeNamed, useLists, wayTo } from './useLists';
+import { useTexts } from '../../shared/i18n';
+import { placeNamed, useLists, wayTo } from '../../shared/data/useLists';
+import './fields.scss';
 
 interface Props {
   place: string;

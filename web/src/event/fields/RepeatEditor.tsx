@@ -1,12 +1,13 @@
 import { useState } from 'react';
 import { Button, ButtonGroup, Form } from 'react-bootstrap';
-import { api, asProblem, type Follows, type Rule } from '../shared/api/client';
-import { addDays, weekday, type Day } from '../shared/dates';
-import { DateField } from '../shared/DateField';
-import { FieldProblem } from '../shared/FieldProblem';
-import { useTexts } from '../shared/i18n';
-import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
+import { api, asProblem, type Follows, type Rule } from '../../shared/api/client';
+import { addDays, weekday, type Day } from '../../shared/dates';
+import { DateField } from '../../shared/parts/DateField';
+import { FieldProblem } from '../../shared/parts/FieldProblem';
+import { useTexts } from '../../shared/i18n';
+import { WEEKDAYS, weekdayName, type Weekday } from '../../shared/rules';
 import { SchoolDayChoices } from './SchoolDayChoices';
+import './fields.scss';
 
 interface Props {
   rule: Rule | null;

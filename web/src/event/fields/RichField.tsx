@@ -2,8 +2,9 @@ import { EditorContent, useEditor, useEditorState, type Editor } from '@tiptap/r
 import { StarterKit } from '@tiptap/starter-kit';
 import { useEffect, useRef, useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { useTexts } from '../shared/i18n';
-import { htmlOf } from './rich';
+import { useTexts } from '../../shared/i18n';
+import { htmlOf } from '../draft/rich';
+import './fields.scss';
 
 interface Props {
   label: string;

@@ -1,8 +1,8 @@
 import { Form } from 'react-bootstrap';
 import { useQuery } from '@tanstack/react-query';
-import { api, type Follows } from '../shared/api/client';
-import type { Day } from '../shared/dates';
-import { useTexts } from '../shared/i18n';
+import { api, type Follows } from '../../shared/api/client';
+import type { Day } from '../../shared/dates';
+import { useTexts } from '../../shared/i18n';
 
 interface Props {
   follows: Follows | null;

@@ -18,12 +18,12 @@ import {
   type Reach,
   type SchoolYear,
   type SchoolYearInput,
-} from '../shared/api/client';
-import { useTexts } from '../shared/i18n';
-import { useUndo } from '../shared/undo';
-import { didItself } from '../shared/useLive';
+} from '../api/client';
+import { useTexts } from '../i18n';
+import { useUndo } from './undo';
+import { didItself } from './useLive';
 import { toAsk } from './rights';
-import { yearName } from '../year/yearDraft';
+import { yearName } from '../dates';
 
 export const inputOf = (event: EventData): EventInput => ({
   calendarId: event.calendarId,

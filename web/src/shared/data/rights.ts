@@ -1,4 +1,4 @@
-import type { Calendar } from '../shared/api/client';
+import type { Calendar } from '../api/client';
 
 /** Whether the person keeps the events of a calendar. */
 export const mayEdit = (calendar: Calendar | undefined): boolean =>

@@ -1,7 +1,7 @@
 import { createContext, use, useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Button } from 'react-bootstrap';
-import { api, asProblem } from './api/client';
-import { problemText, useTexts } from './i18n';
+import { api, asProblem } from '../api/client';
+import { problemText, useTexts } from '../i18n';
 
 interface Step {
   /** What was done, as a sentence; nothing is told without one. */

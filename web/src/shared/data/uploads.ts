@@ -1,4 +1,4 @@
-import { ApiProblem, type EventFile } from '../shared/api/client';
+import { ApiProblem, type EventFile } from '../api/client';
 
 /** Sends a file as it is; tells how much of it has gone. */
 export const upload = <T = EventFile>(

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { api } from '../shared/api/client';
+import { api } from '../api/client';
 
 /** What does not go together in the time ahead. */
 export const useChecks = () => useQuery({ queryKey: ['checks'], queryFn: api.checks, staleTime: 60_000 });

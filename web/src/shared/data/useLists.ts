@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { api, type Board, type Calendar, type Lists, type Place } from '../shared/api/client';
+import { api, type Board, type Calendar, type Lists, type Place } from '../api/client';
 
 const EMPTY: Lists = {
   categories: [],

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { api, type Proposal } from '../shared/api/client';
+import { api, type Proposal } from '../api/client';
 
 /** What the person has proposed, and what is proposed to calendars whose events they keep. */
 export const useProposals = () => useQuery({ queryKey: ['proposals'], queryFn: api.proposals, staleTime: 30_000 });

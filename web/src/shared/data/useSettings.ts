@@ -1,8 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { api, type PersonSettings, type Session } from '../shared/api/client';
-import { setHabits } from '../shared/dates';
-import { setLanguage } from '../shared/i18n';
-import { setMode } from '../shared/theme/mode';
+import { api, type PersonSettings, type Session } from '../api/client';
+import { setHabits } from '../dates';
+import { setLanguage } from '../i18n';
+import { setMode } from '../theme/mode';
 
 const WEEK_START = { monday: 1, saturday: 6, sunday: 7 } as const;
 

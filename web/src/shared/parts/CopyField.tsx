@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Button, Form } from 'react-bootstrap';
-import { useTexts } from './i18n';
+import { useTexts } from '../i18n';
 
 interface Props {
   label: string;

@@ -1,7 +1,7 @@
 import { useState, type KeyboardEvent } from 'react';
 import { Form } from 'react-bootstrap';
-import { addDays, addMinutes, at, clockOf, clockText, formatDay, parseClock, parseDay, type Day } from './dates';
-import { useTexts } from './i18n';
+import { addDays, addMinutes, at, clockOf, clockText, formatDay, parseClock, parseDay, type Day } from '../dates';
+import { useTexts } from '../i18n';
 
 interface TypedProps<T> {
   label: string;

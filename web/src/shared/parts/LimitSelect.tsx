@@ -1,7 +1,7 @@
 import { Form } from 'react-bootstrap';
-import type { Reach } from './api/client';
-import { useTexts } from './i18n';
-import { LIMIT_NAMES, limitName, LIMITS } from './reach';
+import type { Reach } from '../api/client';
+import { useTexts } from '../i18n';
+import { LIMIT_NAMES, limitName, LIMITS } from '../reach';
 
 interface Props {
   label: string;

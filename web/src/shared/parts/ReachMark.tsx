@@ -1,5 +1,5 @@
-import type { Reach } from '../shared/api/client';
-import { useTexts } from '../shared/i18n';
+import type { Reach } from '../api/client';
+import { useTexts } from '../i18n';
 
 const LEVELS = { nothing: 0, timesOnly: 1, headlines: 2, everything: 3 } as const;
 

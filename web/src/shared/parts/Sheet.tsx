@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
-import { useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/Spine';
+import { useTexts } from '../i18n';
+import { markClass, Spine } from './Spine';
 
 interface Props {
   label: string;

@@ -1,5 +1,5 @@
-import type { ApiProblem } from './api/client';
-import { problemText, useTexts } from './i18n';
+import type { ApiProblem } from '../api/client';
+import { problemText, useTexts } from '../i18n';
 
 /** A problem that concerns the whole, as a sentence. */
 export const Told = ({ problem }: { problem: ApiProblem }) => {

@@ -1,0 +1,81 @@
+/** Which way the rooms of the house may look: see "The rooms of the interface" in docs/architecture.md. */
+const rooms = (...names) => names.map((name) => `^src/${name}/`);
+
+/** What each room may take from, beside itself and `shared`. */
+const MAY = {
+  shared: [],
+  calendar: [],
+  event: [],
+  proposals: ['event'],
+  board: ['event', 'calendar', 'proposals'],
+  publish: ['event', 'calendar'],
+  lists: ['event'],
+  year: [],
+  checks: [],
+  bin: [],
+  people: [],
+  account: [],
+  members: [],
+  whosees: [],
+  signin: [],
+  outlet: [],
+};
+
+module.exports = {
+  forbidden: [
+    {
+      name: 'no-circles',
+      comment: 'No file leads back to itself.',
+      severity: 'error',
+      from: {},
+      to: { circular: true },
+    },
+    {
+      name: 'no-circles-of-folders',
+      comment: 'No folder leads back to itself.',
+      severity: 'error',
+      scope: 'folder',
+      from: {},
+      to: { circular: true },
+    },
+    {
+      name: 'screens-know-no-other',
+      comment: 'Only the shell shows screens.',
+      severity: 'error',
+      from: { pathNot: '^src/shell/' },
+      to: { path: '^src/.*Page\\.tsx$' },
+    },
+    ...Object.entries(MAY).map(([room, others]) => ({
+      name: `${room}-takes-from`,
+      comment: `${room} takes from ${['itself', 'shared', ...others].join(', ')} alone.`,
+      severity: 'error',
+      from: { path: rooms(room) },
+      to: {
+        path: '^src/',
+        pathNot: [...rooms(room, ...others), room === 'outlet' ? '^src/shared/dates\\.ts$' : '^src/shared/'],
+      },
+    })),
+    {
+      name: 'every-room-is-known',
+      comment: 'A new room is listed here, with what it may take from.',
+      severity: 'error',
+      from: { path: '^src/[^/]+/', pathNot: rooms('shell', ...Object.keys(MAY)) },
+      to: {},
+    },
+    {
+      name: 'nothing-is-left-over',
+      comment: 'A file that nobody takes anything from is dead.',
+      severity: 'error',
+      from: { orphan: true, pathNot: ['^src/main\\.tsx$', '^src/outlet/main\\.tsx$', '\\.d\\.ts$'] },
+      to: {},
+    },
+  ],
+  options: {
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    doNotFollow: { path: 'node_modules' },
+    includeOnly: '^src/',
+    exclude: '\\.(json|scss|css)$',
+    enhancedResolveOptions: { extensions: ['.ts', '.tsx'] },
+  },
+};
