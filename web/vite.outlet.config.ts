@@ -1,9 +1,11 @@
 import { defineConfig } from 'vite';
+import { compressed } from './vite.compressed.ts';
 
 // What visitors get: written as React, built against a small runtime with the same interface. The server reads the
 // file names from the manifest.
 export default defineConfig({
   base: '/outlet/',
+  plugins: [compressed()],
   publicDir: 'outlet-public',
   resolve: {
     alias: {

@@ -1,37 +1,45 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode } from 'react';
+import { StrictMode, type ReactNode } from 'react';
 import { createRoot } from 'react-dom/client';
-import { BrowserRouter } from 'react-router';
-import { App } from './shell/App';
-import { ApiProblem } from './shared/api/client';
-import { startTexts } from './shared/i18n';
+import { api, asProblem } from './shared/api/client';
+import { loadProblems, loadTexts, startTexts } from './shared/i18n';
+import { Trouble } from './shared/parts/Trouble';
 import './shared/theme/theme.scss';
 import './shared/parts/parts.scss';
 import { startTheme } from './shared/theme/mode';
-import './shell/shell.scss';
+
+const place = document.getElementById('root');
+if (!place) throw new Error('The page has no place for the interface.');
+const root = createRoot(place);
+const show = (what: ReactNode) => root.render(<StrictMode>{what}</StrictMode>);
+
+// Where links of mails lead, with or without a session.
+const PATHS_IN = ['/join', '/new-password', '/new-address', '/first-run'];
+
+const showWorkspace = async () => {
+  const [{ Workspace }] = await Promise.all([import('./shell/Workspace'), loadTexts('shell')]);
+  show(<Workspace />);
+};
+
+/** Whoever has a session gets the workspace; all others a small page that knows nothing of it. */
+const begin = async () => {
+  const asked = api.installation();
+  asked.catch(() => undefined);
+  await startTexts();
+  try {
+    if (PATHS_IN.includes(location.pathname)) {
+      const [{ WAYS_IN }] = await Promise.all([import('./signin/WayIn'), loadTexts('signin'), loadProblems()]);
+      const WayIn = WAYS_IN[location.pathname];
+      return show(WayIn && <WayIn />);
+    }
+    const installation = await asked;
+    if (installation.isSignedIn) return await showWorkspace();
+    const [{ SignIn }] = await Promise.all([import('./signin/SignIn'), loadTexts('signin')]);
+    show(<SignIn installation={installation} onIn={showWorkspace} />);
+  } catch (error) {
+    await loadProblems();
+    show(<Trouble problem={asProblem(error)} onAgain={() => void begin()} />);
+  }
+};
 
 startTheme();
-await startTexts();
-
-const queries = new QueryClient({
-  defaultOptions: {
-    queries: {
-      staleTime: 15_000,
-      // What the server refused it refuses again; only a lost connection is worth another try.
-      retry: (count, error) => count < 2 && (!(error instanceof ApiProblem) || error.status === 0),
-    },
-  },
-});
-
-const root = document.getElementById('root');
-if (!root) throw new Error('The page has no place for the workspace.');
-createRoot(root).render(
-  <StrictMode>
-    <QueryClientProvider client={queries}>
-      {/* A form belongs to its thing from the moment it is chosen: an address that changes in a transition comes later. */}
-      <BrowserRouter useTransitions={false}>
-        <App />
-      </BrowserRouter>
-    </QueryClientProvider>
-  </StrictMode>,
-);
+await begin();

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import api from '../src/shared/api/openapi.json';
-import en from '../src/shared/i18n/en.json';
+import en from '../src/account/texts/en.json';
 
 // What the server does not log: nothing is written, or nobody is signed in yet.
 const UNLOGGED = [

@@ -1,8 +1,6 @@
+import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import outletEn from '../src/outlet/texts/en.json';
-import outletFr from '../src/outlet/texts/fr.json';
-import en from '../src/shared/i18n/en.json';
-import fr from '../src/shared/i18n/fr.json';
+import rooms from '../rooms.json';
 
 type Tree = { [key: string]: string | string[] | Tree };
 
@@ -16,33 +14,95 @@ const flat = (tree: Tree, prefix = ''): Record<string, string> =>
     ),
   );
 
+const files = import.meta.glob<Tree>('../src/*/texts/*.json', { import: 'default', eager: true });
+const textsOf = (room: string, language: string) => flat(files[`../src/${room}/texts/${language}.json`] ?? {});
+const spoken = [...new Set(Object.keys(files).map((path) => path.split('/')[2] ?? ''))].sort();
+
 const blanks = (text: string) => [...text.matchAll(/{{(\w+)}}/g)].map((m) => m[1]).sort();
 // A language has forms of number of its own.
 const stem = (key: string) => key.replace(/_(zero|one|two|few|many|other)$/, '');
 
-describe.each([
-  ['the workspace', flat(en), flat(fr)],
-  ['the outlets', flat(outletEn), flat(outletFr)],
-])('the texts of %s', (_, english, french) => {
-  it('exist in both languages with the same blanks to fill', () => {
-    expect([...new Set(Object.keys(french).map(stem))].sort()).toEqual(
-      [...new Set(Object.keys(english).map(stem))].sort(),
+const sources = import.meta.glob<string>(['../src/**/*.ts', '../src/**/*.tsx', '!../src/shared/api/schema.ts'], {
+  query: '?raw',
+  import: 'default',
+  eager: true,
+});
+const sourcesOf = (room: string) =>
+  Object.entries(sources)
+    .filter(([path]) => path.startsWith(`../src/${room}/`))
+    .map(([, text]) => text)
+    .join('\n');
+/** t('a.b') by name, t(`a.${x}`) by what stands before the blank. */
+const says = (source: string, key: string, prefixes: string[]) =>
+  source.includes(`'${key}'`) || source.includes(`"${key}"`) || prefixes.some((p) => key.startsWith(p));
+const prefixesIn = (source: string) => [...source.matchAll(/`([a-zA-Z.]+\.)\$\{/g)].map((m) => m[1] ?? '');
+
+it.each(spoken)('the texts of %s exist in both languages with the same blanks to fill', (room) => {
+  const [english, french] = [textsOf(room, 'en'), textsOf(room, 'fr')];
+  expect([...new Set(Object.keys(french).map(stem))].sort()).toEqual(
+    [...new Set(Object.keys(english).map(stem))].sort(),
+  );
+  for (const [key, text] of Object.entries(french)) {
+    expect(text.trim(), key).not.toBe('');
+    if (key in english) expect(blanks(text), key).toEqual(blanks(english[key] ?? ''));
+  }
+});
+
+describe.each(Object.entries(rooms))('in %s', (room, others) => {
+  const everywhere = new Set(Object.keys(rooms).flatMap((name) => Object.keys(textsOf(name, 'en')).map(stem)));
+  const own = new Set(
+    [room, 'shared', 'problems', ...others].flatMap((name) => Object.keys(textsOf(name, 'en')).map(stem)),
+  );
+
+  it('every text that is said is there when the room is open', () => {
+    const source = sourcesOf(room);
+    const prefixes = prefixesIn(source);
+    const missing = [...everywhere].filter((key) => !own.has(key) && says(source, key, prefixes));
+    expect(missing).toEqual([]);
+    // And what looks like a text is one.
+    const named = [...source.matchAll(/\bt\('([a-zA-Z]+(?:\.[a-zA-Z]+)*)'/g)].map((m) => m[1] ?? '');
+    expect(named.filter((key) => !own.has(key))).toEqual([]);
+  });
+
+  it('every text is said', () => {
+    const takers = [
+      room,
+      ...Object.entries(rooms)
+        .filter(([, from]) => room === 'shared' || from.includes(room as never))
+        .map(([name]) => name),
+    ];
+    const source = takers.map(sourcesOf).join('\n');
+    const prefixes = prefixesIn(source);
+    const unsaid = [...new Set(Object.keys(textsOf(room, 'en')).map(stem))].filter(
+      (key) => !says(source, key, prefixes),
     );
-    for (const [key, text] of Object.entries(french)) {
-      expect(text.trim(), key).not.toBe('');
-      if (key in english) expect(blanks(text), key).toEqual(blanks(english[key] ?? ''));
-    }
+    if (room !== 'problems') expect(unsaid).toEqual([]);
   });
 });
 
-it('every text of the workspace is said somewhere', () => {
-  const sources = Object.values(
-    import.meta.glob<string>(['../src/**/*.ts', '../src/**/*.tsx'], { query: '?raw', import: 'default', eager: true }),
-  ).join('\n');
-  // t('a.b') by name, t(`a.${x}`) by what stands before the blank.
-  const prefixes = [...sources.matchAll(/`([a-zA-Z.]+\.)\$\{/g)].map((m) => m[1] ?? '');
-  const unsaid = [...new Set(Object.keys(flat(en)).map(stem))].filter(
-    (key) => !sources.includes(`'${key}'`) && !sources.includes(`"${key}"`) && !prefixes.some((p) => key.startsWith(p)),
+/** The codes of all problems, as the server's sources give them: a code stands first where a problem is made. */
+const codesOfServer = () => {
+  const code =
+    /(?:InvalidInputException\(|Of\((?:\d+|StatusCodes\.\w+), |NotFound\(|NotFoundException\(|\bnew\()"([a-z]+(?:_[a-z]+)*)", /g;
+  return new Set(
+    ['Valtro.Core', 'Valtro.Store', 'Valtro.Server'].flatMap((project) =>
+      readdirSync(`../src/${project}`, { recursive: true, encoding: 'utf8' })
+        .filter((file) => file.endsWith('.cs') && !/(^|\/)(obj|bin)\//.test(file) && !file.includes('Telemetry'))
+        .flatMap((file) =>
+          [...readFileSync(`../src/${project}/${file}`, 'utf8').matchAll(code)].map((m) => m[1] ?? ''),
+        ),
+    ),
   );
-  expect(unsaid).toEqual([]);
+};
+
+it.each(['en', 'fr'])('every problem the server can tell of has words, and no other (%s)', (language) => {
+  const words = Object.keys({ ...textsOf('problems', language), ...textsOf('shared', language) })
+    .filter((key) => key.startsWith('problem.'))
+    .map((key) => key.replace('problem.', ''));
+  const codes = codesOfServer();
+  expect(codes.size).toBeGreaterThan(130);
+  expect([...codes].filter((code) => !words.includes(code))).toEqual([]);
+  // The interface tells of some itself.
+  const own = Object.values(sources).join('\n');
+  expect(words.filter((code) => !codes.has(code) && !own.includes(`'${code}'`))).toEqual([]);
 });

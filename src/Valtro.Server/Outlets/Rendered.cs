@@ -121,7 +121,8 @@ internal sealed class Rendered
         return false;
     }
 
-    private static Coding Accepted(StringValues accepted)
+    /// <summary>The smallest coding of ours that a reader takes (RFC 9110, 12.5.3).</summary>
+    public static Coding Accepted(StringValues accepted)
     {
         // The whole field may come in several lines (RFC 9110, 5.3).
         var (brotli, gzip) = (false, false);

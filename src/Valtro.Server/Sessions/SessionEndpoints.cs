@@ -20,7 +20,8 @@ internal sealed record SessionDto(PersonDto Person, SchoolDto School, PersonSett
 
 /// <param name="HasSchool">Whether there is a school; without one the first run is still to come.</param>
 /// <param name="IsDemo">Whether it is there to be tried.</param>
-internal sealed record InstallationDto(bool HasSchool, bool IsDemo);
+/// <param name="IsSignedIn">Whether the one who asks has a session: so the interface knows without being refused.</param>
+internal sealed record InstallationDto(bool HasSchool, bool IsDemo, bool IsSignedIn);
 
 /// <summary>Whoever signs in under a name that is not known: hashed once as everybody else, so that it takes as long as a wrong password.</summary>
 internal sealed class Nobody(IPasswordHasher<Person> hasher)
@@ -32,7 +33,7 @@ internal static class SessionEndpoints
 {
     public static void MapSessions(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/installation", async (Schools schools, ServerSettings settings) => new InstallationDto(await schools.AnyAsync(), settings.FillDemo))
+        api.MapGet("/installation", async (ClaimsPrincipal user, Schools schools, ServerSettings settings) => new InstallationDto(await schools.AnyAsync(), settings.FillDemo, user.Identity is { IsAuthenticated: true }))
             .AllowAnonymous();
 
         api.MapGet("/session", async (ClaimsPrincipal user, Caller caller, OwnSettings own, IClock clock) =>

@@ -48,7 +48,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await expect(page.getByRole('button', { name: /Storm closure/ }).first()).toBeVisible();
       // Every month is made alike.
       expect(
-        await violations(page, '.plan-head', '.year-heads', '.year-month:nth-child(5)', '.year-key', '.year-panel'),
+        await violations(page, '.page-head', '.year-heads', '.year-month:nth-child(5)', '.year-key', '.year-panel'),
       ).toEqual([]);
     });
 
@@ -81,7 +81,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
         await violations(
           page,
           '.top-bar',
-          '.plan-head',
+          '.page-head',
           '.month-heads',
           '.week.is-this-week',
           '.week.is-this-week + .week',

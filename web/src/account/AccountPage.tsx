@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent, type ReactNode } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { api, asProblem, type PersonSettings, type Session } from '../shared/api/client';
 import { zoneCity } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
@@ -23,7 +24,7 @@ export const AccountPage = ({ session }: { session: Session }) => {
   const { name, email, sessions } = account.data;
   return (
     <main className="account">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('account.title')}</h1>
         <p className="quiet">
           {name} · {email}

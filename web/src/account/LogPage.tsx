@@ -1,6 +1,7 @@
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { usePeople } from '../shared/data/usePeople';
 import { api, asProblem } from '../shared/api/client';
 import { formatMoment } from '../shared/dates';
@@ -22,7 +23,7 @@ export const LogPage = () => {
   const entries = log.data?.pages.flatMap((page) => page.entries) ?? [];
   return (
     <main className="account">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('log.title')}</h1>
         <p className="quiet">{t('log.hint')}</p>
         <Form.Select size="sm" aria-label={t('log.person')} value={person} onChange={(e) => setPerson(e.target.value)}>

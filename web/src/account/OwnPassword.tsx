@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 
 interface FieldProps {

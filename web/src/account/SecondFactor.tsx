@@ -1,5 +1,6 @@
 import { useState, type FormEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { api, type Account, type FactorSetup } from '../shared/api/client';
 import { CopyField } from '../shared/parts/CopyField';
 import { FieldProblem } from '../shared/parts/FieldProblem';

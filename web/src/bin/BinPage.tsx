@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Session } from '../shared/api/client';
 import { addDays, dayOf, formatDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
@@ -21,7 +21,7 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
   const day = (text: string) => formatDay(dayOf(text), language, { day: 'numeric', month: 'long', year: 'numeric' });
   return (
     <main className="bin">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('bin.title')}</h1>
         <p className="quiet">{t('bin.hint')}</p>
       </div>

@@ -1,6 +1,8 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useState, type FormEvent } from 'react';
-import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import ButtonGroup from 'react-bootstrap/ButtonGroup';
+import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
 import { addDays, dayOf, dayRangeText, firstOfWeek, monday, parseDay, zoneCity, type Day } from '../shared/dates';
@@ -59,7 +61,7 @@ const useUnshown = (wanted: string | null): Occurrence | undefined => {
   };
 };
 
-export const Plan = ({ school }: { school: Session['school'] }) => {
+export const BoardPage = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
   const [shown, change] = useBoardWindow(school.today);
   const [chosen, setChosen] = useState<Chosen | null>(openSheet);
@@ -154,7 +156,7 @@ export const Plan = ({ school }: { school: Session['school'] }) => {
         today={school.today}
         onChange={change}
       />
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{dayRangeText(shown.from, addDays(to, -1), language)}</h1>
         <p className="quiet">{context.join(' · ')}</p>
         <GoTo

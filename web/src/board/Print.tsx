@@ -1,4 +1,4 @@
-import { Dropdown } from 'react-bootstrap';
+import Dropdown from 'react-bootstrap/Dropdown';
 import type { Calendar } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/parts/Spine';

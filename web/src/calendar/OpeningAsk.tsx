@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { api, type Calendar, type Reach } from '../shared/api/client';
 import { formatDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';

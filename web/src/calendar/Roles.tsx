@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import { api, asProblem, type Calendar, type CalendarRole, type Share } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
 import { usePeople } from '../shared/data/usePeople';

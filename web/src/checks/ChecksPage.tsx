@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { Link } from 'react-router';
 import { api, asProblem, type Calendar, type Clash, type Session } from '../shared/api/client';
 import { addDays, dayRangeText, monday } from '../shared/dates';
@@ -38,7 +39,7 @@ export const ChecksPage = ({ school }: { school: Session['school'] }) => {
   const accepted = clashes.filter((c) => c.accepted !== null);
   return (
     <main className="checks">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('checks.title')}</h1>
         <p className="quiet">
           {t('checks.count', { count: open.length })} · {dayRangeText(from, addDays(to, -1), language)}

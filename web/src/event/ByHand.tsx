@@ -1,4 +1,4 @@
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import type { Change, DateVerb, EventData } from '../shared/api/client';
 import { clockText, dayOf, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';

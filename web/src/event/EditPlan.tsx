@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import { api, type Change, type EditInput, type MisfitChoice, type SeriesPlan } from '../shared/api/client';
 import { clockText, dayOf, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Calendar, type EventData } from '../shared/api/client';
 import { formatMoment } from '../shared/dates';
 import { useTexts } from '../shared/i18n';

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { api, asProblem } from '../shared/api/client';
 import { addDays, daysBetween } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';

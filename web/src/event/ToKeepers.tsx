@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import type { Calendar } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { SheetRow } from '../shared/parts/Sheet';

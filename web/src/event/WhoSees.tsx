@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import type { Calendar, Reach } from '../shared/api/client';
 import { clockText } from '../shared/dates';
 import { useTexts } from '../shared/i18n';

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Fragment, useState, type FormEvent, type ReactNode } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { api, asProblem, type ApiProblem, type Category, type Lists, type Place } from '../shared/api/client';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
@@ -72,7 +73,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
 
   return (
     <main className="lists">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('lists.title')}</h1>
         <p className="quiet">{t('lists.hint')}</p>
       </div>

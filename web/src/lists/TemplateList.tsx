@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { api, asProblem, type Template } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
 import { useUndo } from '../shared/data/undo';

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { useParams } from 'react-router';
 import { api, asProblem, type Links } from '../shared/api/client';
 import { CopyField } from '../shared/parts/CopyField';

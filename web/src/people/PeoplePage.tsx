@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { Link } from 'react-router';
 import { api, asProblem, type Group, type Member, type People, type SchoolRole } from '../shared/api/client';
 import { formatDay, formatMoment } from '../shared/dates';
@@ -39,7 +40,7 @@ export const PeoplePage = ({ isAdministrator, me }: { isAdministrator: boolean; 
   if (!people.data) return <p className="loading">{t('loading')}</p>;
   return (
     <main className="people">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('people.title')}</h1>
         <p className="quiet">{t(isAdministrator ? 'people.hint' : 'people.hintMember')}</p>
       </div>

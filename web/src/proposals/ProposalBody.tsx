@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { useClashText } from '../shared/useClashText';
 import { api, asProblem, type Answer, type Calendar, type EventData, type Proposal } from '../shared/api/client';
 import { clockText, dayOf, dayRangeText, longDay } from '../shared/dates';

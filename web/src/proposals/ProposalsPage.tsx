@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { Link, useSearchParams } from 'react-router';
 import { api, asProblem, type Answer, type Calendar, type Proposal, type Session } from '../shared/api/client';
 import { addDays, dayOf, monday } from '../shared/dates';
@@ -84,7 +84,7 @@ export const ProposalsPage = ({ school }: { school: Session['school'] }) => {
 
   return (
     <main className="proposals">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('proposal.title')}</h1>
         {waiting.length > 0 && <p className="quiet">{t('proposal.count', { count: waiting.length })}</p>}
       </div>

@@ -1,5 +1,5 @@
 import { useState, type FormEvent } from 'react';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { ApiProblem, asProblem, type Calendar, type Proposal } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';

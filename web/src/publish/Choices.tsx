@@ -1,5 +1,7 @@
 import { useState } from 'react';
-import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import ButtonGroup from 'react-bootstrap/ButtonGroup';
+import Form from 'react-bootstrap/Form';
 import { api, type ApiProblem, type Calendar, type Choices, type Publication } from '../shared/api/client';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';

@@ -1,5 +1,6 @@
 import { useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import type { ApiProblem, Look, OutletView, Publication, Theme } from '../shared/api/client';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { LANGUAGES, problemText, useTexts, type Language } from '../shared/i18n';

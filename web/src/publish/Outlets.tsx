@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import type { ApiProblem, Choices, Look, OutletView, Publication } from '../shared/api/client';
 import { CopyField } from '../shared/parts/CopyField';
 import { FieldProblem } from '../shared/parts/FieldProblem';

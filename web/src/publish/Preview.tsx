@@ -1,4 +1,6 @@
-import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import ButtonGroup from 'react-bootstrap/ButtonGroup';
+import Form from 'react-bootstrap/Form';
 import { useState } from 'react';
 import type { Publication } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { useNavigate, useParams } from 'react-router';
 import {
   api,
@@ -61,7 +62,7 @@ export const USUAL_LOOK: Look = {
   picture: null,
 };
 
-export const Publish = () => {
+export const PublishPage = () => {
   const { t } = useTexts();
   const { id } = useParams();
   const navigate = useNavigate();

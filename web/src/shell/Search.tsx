@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useId, useRef, useState, type KeyboardEvent } from 'react';
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import { useNavigate } from 'react-router';
 import { api, type Hit } from '../shared/api/client';
 import { formatDay, monday } from '../shared/dates';

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Dropdown } from 'react-bootstrap';
+import Dropdown from 'react-bootstrap/Dropdown';
 import { Link, NavLink } from 'react-router';
 import { useSettings } from '../shared/data/useSettings';
 import { useWaiting } from '../shared/data/useProposals';

@@ -1,16 +1,19 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
-import { Link } from 'react-router';
-import { api, asProblem, type ApiProblem } from '../shared/api/client';
-import { LANGUAGES, problemText, setLanguage, useTexts, type Language } from '../shared/i18n';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { api, asProblem, type ApiProblem, type Installation } from '../shared/api/client';
+import { LANGUAGES, loadProblems, problemText, setLanguage, useTexts, type Language } from '../shared/i18n';
 import './signin.scss';
-import { Forgotten } from './WayIn';
+import { Forgotten } from './Forgotten';
 
-export const SignIn = () => {
+interface Props {
+  installation: Installation;
+  /** Called once somebody is signed in. */
+  onIn: () => Promise<unknown>;
+}
+
+export const SignIn = ({ installation, onIn }: Props) => {
   const { t, language } = useTexts();
-  const queries = useQueryClient();
-  const installation = useQuery({ queryKey: ['installation'], queryFn: api.installation });
   const [email, setEmail] = useState('');
   const [password, setPassword] = useState('');
   const [code, setCode] = useState<string | null>(null);
@@ -23,9 +26,10 @@ export const SignIn = () => {
     setProblem(null);
     try {
       await api.signIn(email, password, code);
-      await queries.resetQueries({ queryKey: ['session'] });
+      await onIn();
     } catch (error) {
       const told = asProblem(error);
+      await loadProblems();
       // The password was right; the code is asked for then.
       if (told.code === 'code_needed' && code === null) setCode('');
       else setProblem(told);
@@ -46,9 +50,9 @@ export const SignIn = () => {
         <p className="sign-in-name">Valtro</p>
         <h1>{t('signIn.title')}</h1>
         <p className="quiet">{t('signIn.lead')}</p>
-        {installation.data?.hasSchool === false && (
+        {!installation.hasSchool && (
           <p className="notice">
-            {t('signIn.noSchool')} <Link to="/first-run">{t('firstRun.begin')}</Link>
+            {t('signIn.noSchool')} <a href="/first-run">{t('firstRun.begin')}</a>
           </p>
         )}
         <Form onSubmit={(e) => void submit(e)} noValidate>
@@ -92,7 +96,7 @@ export const SignIn = () => {
           </Button>
         </Form>
         <Forgotten email={email} />
-        {installation.data?.isDemo && (
+        {installation.isDemo && (
           <p className="sign-in-demo">
             {t('signIn.demo')}{' '}
             <button
@@ -115,7 +119,7 @@ export const SignIn = () => {
               lang={code}
               className="btn btn-link p-0"
               aria-pressed={language === code}
-              onClick={() => setLanguage(code)}
+              onClick={() => void setLanguage(code)}
             >
               {LANGUAGES[code]}
             </button>

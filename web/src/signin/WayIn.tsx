@@ -1,8 +1,8 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState, type FormEvent, type ReactNode } from 'react';
-import { Button, Form } from 'react-bootstrap';
-import { Link, useNavigate } from 'react-router';
-import { api, asProblem, type ApiProblem } from '../shared/api/client';
+import { useEffect, useState, type FormEvent, type ReactNode } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { api, asProblem, type ApiProblem, type Invitation } from '../shared/api/client';
+import { Problem } from './Problem';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 
@@ -43,15 +43,12 @@ const PasswordField = ({ value, wrong, onValue }: PasswordProps) => {
 
 const useForm = (send: () => Promise<unknown>) => {
   const { t } = useTexts();
-  const queries = useQueryClient();
-  const navigate = useNavigate();
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const submit = async (e: FormEvent) => {
     e.preventDefault();
     try {
       await send();
-      await queries.resetQueries({ queryKey: ['session'] });
-      await navigate('/plan');
+      location.assign('/plan');
     } catch (error) {
       setProblem(asProblem(error));
     }
@@ -61,31 +58,28 @@ const useForm = (send: () => Promise<unknown>) => {
   return { submit: (e: FormEvent) => void submit(e), wrong, other };
 };
 
-const Problem = ({ text }: { text: string | null }) =>
-  text && (
-    <p className="notice notice-danger" role="alert">
-      {text}
-    </p>
-  );
-
 /** Where an invitation leads: a name, a password, and one is in. */
-export const Join = () => {
+const Join = () => {
   const { t } = useTexts();
   const [token] = useState(secret);
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
-  const invitation = useQuery({ queryKey: ['invitation', token], queryFn: () => api.invitation(token), retry: false });
+  const [invitation, setInvitation] = useState<Invitation | null>(null);
+  const [refused, setRefused] = useState<string | null>(null);
+  useEffect(() => {
+    api.invitation(token).then(setInvitation, (error: unknown) => setRefused(problemText(t, asProblem(error))));
+  }, [token, t]);
   const form = useForm(() => api.acceptInvitation(token, name, password));
-  if (invitation.error)
+  if (refused)
     return (
       <Frame title={t('wayIn.join')}>
-        <Problem text={problemText(t, asProblem(invitation.error))} />
+        <Problem text={refused} />
       </Frame>
     );
-  if (!invitation.data) return <p className="loading">{t('loading')}</p>;
+  if (!invitation) return <p className="loading">{t('loading')}</p>;
   return (
-    <Frame title={t('wayIn.joinSchool', { school: invitation.data.school })}>
-      <p className="quiet">{t('wayIn.joinAs', { email: invitation.data.email })}</p>
+    <Frame title={t('wayIn.joinSchool', { school: invitation.school })}>
+      <p className="quiet">{t('wayIn.joinAs', { email: invitation.email })}</p>
       <Form noValidate onSubmit={form.submit}>
         <Form.Group controlId="name">
           <Form.Label>{t('wayIn.name')}</Form.Label>
@@ -107,25 +101,21 @@ export const Join = () => {
 };
 
 /** Where the mail for another address leads. */
-export const NewAddress = () => {
+const NewAddress = () => {
   const { t } = useTexts();
-  const queries = useQueryClient();
   const [token] = useState(secret);
   const [done, setDone] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const confirm = () =>
-    void api
-      .takeEmail(token)
-      .then(() => queries.invalidateQueries())
-      .then(
-        () => setDone(true),
-        (error: unknown) => setProblem(problemText(t, asProblem(error))),
-      );
+    void api.takeEmail(token).then(
+      () => setDone(true),
+      (error: unknown) => setProblem(problemText(t, asProblem(error))),
+    );
   return (
     <Frame title={t('wayIn.newAddress')}>
       {done ? (
         <p role="status">
-          {t('wayIn.addressTaken')} <Link to="/plan">{t('nav.plan')}</Link>
+          {t('wayIn.addressTaken')} <a href="/plan">{t('nav.plan')}</a>
         </p>
       ) : (
         // A click: programs that look into mails open links too.
@@ -139,7 +129,7 @@ export const NewAddress = () => {
 const ZONE_HERE = Intl.DateTimeFormat().resolvedOptions().timeZone;
 
 /** The first school of an empty installation and its administrator. */
-export const FirstRun = () => {
+const FirstRun = () => {
   const { t, language } = useTexts();
   const [draft, setDraft] = useState({ code: '', school: '', shortName: '', zone: ZONE_HERE, name: '', email: '' });
   const [password, setPassword] = useState('');
@@ -177,7 +167,7 @@ export const FirstRun = () => {
 };
 
 /** Where the mail for a forgotten password leads. */
-export const NewPassword = () => {
+const NewPassword = () => {
   const { t } = useTexts();
   const [token] = useState(secret);
   const [password, setPassword] = useState('');
@@ -193,58 +183,10 @@ export const NewPassword = () => {
   );
 };
 
-/** Asks for that mail. */
-export const Forgotten = ({ email: first }: { email: string }) => {
-  const { t, language } = useTexts();
-  const [open, setOpen] = useState(false);
-  const [sent, setSent] = useState(false);
-  const [email, setEmail] = useState(first);
-  const [problem, setProblem] = useState<string | null>(null);
-  if (sent)
-    return (
-      <p className="notice notice-plain" role="status">
-        {t('wayIn.sent')}
-      </p>
-    );
-  if (!open)
-    return (
-      <p>
-        <button
-          type="button"
-          className="btn btn-link p-0"
-          onClick={() => {
-            setEmail(first);
-            setOpen(true);
-          }}
-        >
-          {t('wayIn.forgotten')}
-        </button>
-      </p>
-    );
-  return (
-    <Form
-      noValidate
-      className="forgotten"
-      onSubmit={(e) => {
-        e.preventDefault();
-        api.forgotten(email, language).then(
-          () => setSent(true),
-          (error: unknown) => setProblem(problemText(t, asProblem(error))),
-        );
-      }}
-    >
-      <Form.Control
-        type="email"
-        aria-label={t('wayIn.email')}
-        placeholder={t('wayIn.email')}
-        autoFocus
-        value={email}
-        onChange={(e) => setEmail(e.target.value)}
-      />
-      <Button type="submit" variant="outline-primary" disabled={!email.trim()}>
-        {t('wayIn.sendLink')}
-      </Button>
-      <Problem text={problem} />
-    </Form>
-  );
+/** Where somebody comes in who has no session: by a link of a mail, or to begin. */
+export const WAYS_IN: Record<string, () => ReactNode> = {
+  '/join': Join,
+  '/new-password': NewPassword,
+  '/new-address': NewAddress,
+  '/first-run': FirstRun,
 };

@@ -57,7 +57,7 @@ export const WhoSeesPage = () => {
   const open = rows.data.filter((r) => r.reach.everyone !== 'nothing').length;
   return (
     <main className="who-sees-page">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('whoSees.title')}</h1>
         <p className="quiet">{t('whoSees.count', { count: rows.data.length, open })}</p>
         <a className="btn btn-outline-primary" href="/api/who-sees.csv" download>

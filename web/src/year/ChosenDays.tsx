@@ -1,5 +1,6 @@
 import { useState, type FormEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import type { Calendar, DayInfo } from '../shared/api/client';
 import { dayRangeText, longDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type ApiProblem, type Session, type SchoolYear, type YearPlan } from '../shared/api/client';
 import { DateField } from '../shared/parts/DateField';
@@ -45,7 +46,7 @@ export const SchoolYearPage = ({ school, isAdministrator }: PageProps) => {
   const show = (id: string) => setParams({ year: id });
   return (
     <main className="school-year">
-      <div className="plan-head">
+      <div className="page-head">
         <h1>{t('year.title')}</h1>
         <div className="btn-group" role="group" aria-label={t('year.which')}>
           {all.map((y) => (

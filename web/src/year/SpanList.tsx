@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import type { ApiProblem } from '../shared/api/client';
 import { DateField } from '../shared/parts/DateField';
 import { dayRangeText, type Day } from '../shared/dates';

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Calendar, type Line } from '../../shared/api/client';
 import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';

@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { api, asProblem, type Calendar, type ReadLine } from '../../shared/api/client';
 import { at, clockText, dayRangeText, shortDay, type Day } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';

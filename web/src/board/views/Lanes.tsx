@@ -1,5 +1,5 @@
 import { useRef, useState, type CSSProperties } from 'react';
-import { Dropdown } from 'react-bootstrap';
+import Dropdown from 'react-bootstrap/Dropdown';
 import type { Calendar, Occurrence } from '../../shared/api/client';
 import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/dates';
 import { useTexts } from '../../shared/i18n';

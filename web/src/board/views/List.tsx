@@ -1,5 +1,6 @@
 import { useMemo, useState, type ReactNode } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { asProblem, type BulkInput, type Calendar, type Occurrence, type Reach } from '../../shared/api/client';
 import { addDays, clockText, dayRangeText, longDay, shortDay } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { api, asProblem, type EventData } from '../../shared/api/client';
 import { DateField } from '../../shared/parts/DateField';
 import { addMonths, dayOf, formatDay, longDay, monthDays, weekday, type Day } from '../../shared/dates';

@@ -1,5 +1,5 @@
 import { lazy, Suspense, type Dispatch, type ReactNode, type SetStateAction } from 'react';
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import type { ApiProblem, Calendar, EditScope, Occurrence } from '../../shared/api/client';
 import { FieldProblem } from '../../shared/parts/FieldProblem';
 import { DateField, TimeField } from '../../shared/parts/DateField';

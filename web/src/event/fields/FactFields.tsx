@@ -1,5 +1,6 @@
 import { useState, type KeyboardEvent } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import type { ApiProblem, Calendar, Category, EventLink } from '../../shared/api/client';
 import { FieldProblem } from '../../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../../shared/i18n';

@@ -1,5 +1,6 @@
 import { useRef, useState } from 'react';
-import { Button, ProgressBar } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import ProgressBar from 'react-bootstrap/ProgressBar';
 import { asProblem, type EventFile } from '../../shared/api/client';
 import { problemText, useTexts } from '../../shared/i18n';
 import { SheetRow } from '../../shared/parts/Sheet';

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { Button } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
 import { api, asProblem, type EventLink } from '../../shared/api/client';
 import { problemText, useTexts } from '../../shared/i18n';
 import './fields.scss';

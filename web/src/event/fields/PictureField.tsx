@@ -1,5 +1,6 @@
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { asProblem, type Picture } from '../../shared/api/client';
 import { problemText, useTexts } from '../../shared/i18n';
 import { SheetRow } from '../../shared/parts/Sheet';

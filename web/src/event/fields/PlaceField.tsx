@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import { useTexts } from '../../shared/i18n';
 import { placeNamed, useLists, wayTo } from '../../shared/data/useLists';
 import './fields.scss';

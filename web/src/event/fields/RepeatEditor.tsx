@@ -1,5 +1,7 @@
 import { useState } from 'react';
-import { Button, ButtonGroup, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import ButtonGroup from 'react-bootstrap/ButtonGroup';
+import Form from 'react-bootstrap/Form';
 import { api, asProblem, type Follows, type Rule } from '../../shared/api/client';
 import { addDays, weekday, type Day } from '../../shared/dates';
 import { DateField } from '../../shared/parts/DateField';

@@ -1,7 +1,8 @@
 import { EditorContent, useEditor, useEditorState, type Editor } from '@tiptap/react';
 import { StarterKit } from '@tiptap/starter-kit';
 import { useEffect, useRef, useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { useTexts } from '../../shared/i18n';
 import { htmlOf } from '../draft/rich';
 import './fields.scss';

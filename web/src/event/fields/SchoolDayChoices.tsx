@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import { useQuery } from '@tanstack/react-query';
 import { api, type Follows } from '../../shared/api/client';
 import type { Day } from '../../shared/dates';

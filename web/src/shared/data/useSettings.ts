@@ -7,14 +7,14 @@ import { setMode } from '../theme/mode';
 const WEEK_START = { monday: 1, saturday: 6, sunday: 7 } as const;
 
 /** Makes the interface as the person wants it; what they never chose stays as this browser has it. */
-export const applySettings = (settings: PersonSettings) => {
+export const applySettings = async (settings: PersonSettings) => {
   setHabits({
     hours: settings.hours === 12 || settings.hours === 24 ? settings.hours : null,
     monthFirst: settings.dateOrder === 'monthFirst',
     weekStart: WEEK_START[(settings.weekStart ?? 'monday') as keyof typeof WEEK_START] ?? 1,
   });
-  if (settings.language === 'en' || settings.language === 'fr') setLanguage(settings.language);
   if (settings.theme) setMode(settings.theme);
+  if (settings.language === 'en' || settings.language === 'fr') await setLanguage(settings.language);
 };
 
 /** The person's settings, and how one of them is changed: at once here, and kept for every other screen of theirs. */
@@ -22,7 +22,7 @@ export const useSettings = (session: Session) => {
   const queries = useQueryClient();
   const keep = async (change: Partial<PersonSettings>) => {
     const next = { ...session.settings, ...change };
-    applySettings(next);
+    await applySettings(next);
     queries.setQueryData<Session>(['session'], { ...session, settings: next });
     await api.keepSettings(next);
     // What the server wrote in the person's zone is another.

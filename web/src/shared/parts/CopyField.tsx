@@ -1,5 +1,6 @@
 import { useState } from 'react';
-import { Button, Form } from 'react-bootstrap';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { useTexts } from '../i18n';
 
 interface Props {

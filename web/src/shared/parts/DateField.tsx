@@ -1,5 +1,5 @@
 import { useState, type KeyboardEvent } from 'react';
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import { addDays, addMinutes, at, clockOf, clockText, formatDay, parseClock, parseDay, type Day } from '../dates';
 import { useTexts } from '../i18n';
 

@@ -1,4 +1,4 @@
-import { Form } from 'react-bootstrap';
+import Form from 'react-bootstrap/Form';
 import type { Reach } from '../api/client';
 import { useTexts } from '../i18n';
 import { LIMIT_NAMES, limitName, LIMITS } from '../reach';
