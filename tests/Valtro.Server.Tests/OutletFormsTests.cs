@@ -1,6 +1,6 @@
-using Dapper;
 using System.Text;
 using System.Xml.Linq;
+using Dapper;
 using static Valtro.Server.Tests.Asking;
 
 namespace Valtro.Server.Tests;

@@ -45,7 +45,8 @@ export default defineConfig({
     locale: 'en-CA',
     colorScheme: 'light',
     launchOptions: chromium,
-    trace: 'retain-on-failure',
+    // Recording what a browser does costs more than doing it: asked for by whoever looks at it.
+    trace: process.env.VALTRO_E2E_TRACE ? 'retain-on-failure' : 'off',
   },
   webServer: server,
 });

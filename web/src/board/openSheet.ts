@@ -1,19 +1,14 @@
 import { useEffect } from 'react';
+import { keepDraft, readDraft } from '../shared/data/draftStorage';
 import type { Chosen } from './selection';
 
-const OPEN = 'valtro.open';
+const OPEN = 'open sheet';
 
 /** The sheet that was open when the page was left. */
-export const openSheet = (): Chosen | null => {
-  const text = sessionStorage.getItem(OPEN);
-  return text ? (JSON.parse(text) as Chosen) : null;
-};
+export const openSheet = (): Chosen | null => readDraft<Chosen>(OPEN);
 
 /** Remembers which sheet is open. */
 export const useKeepOpen = (chosen: Chosen | null) => {
-  const text = chosen && JSON.stringify(chosen);
-  useEffect(() => {
-    if (text) sessionStorage.setItem(OPEN, text);
-    else sessionStorage.removeItem(OPEN);
-  }, [text]);
+  const text = JSON.stringify(chosen);
+  useEffect(() => keepDraft(OPEN, JSON.parse(text)), [text]);
 };

@@ -6,9 +6,8 @@ import { clockText, dayOf, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { useDebounced } from '../shared/useDebounced';
 import { SheetRow } from '../shared/parts/Sheet';
+import type { Choices } from './draft/editing';
 import './event.scss';
-
-export type Choices = Record<string, MisfitChoice>;
 
 const CHOICES: MisfitChoice[] = ['keepAsEvent', 'toNearestDate', 'drop'];
 const SHOWN = 4;

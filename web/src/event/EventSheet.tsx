@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState, type FormEvent } from 'react';
+import { useCallback, useEffect, useReducer, useState, type FormEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import { Link } from 'react-router';
@@ -10,11 +10,10 @@ import {
   type Calendar,
   type DateVerb,
   type EditInput,
-  type EditScope,
   type EventData,
   type Occurrence,
 } from '../shared/api/client';
-import { addDays, dayOf } from '../shared/dates';
+import { addDays, dayOf, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { inputOf, useActions } from '../shared/data/actions';
@@ -22,17 +21,26 @@ import { ByHand } from './ByHand';
 import { DraftClashes } from './DraftClashes';
 import { DraftDates } from './fields/DraftDates';
 import { inputOfDraft, type EventDraft } from './draft/draft';
-import { EditPlan, type Choices } from './EditPlan';
+import { EditPlan } from './EditPlan';
 import { EventFields } from './fields/EventFields';
 import { EventRead } from './EventRead';
 import { mayEdit, mayOffer, toAsk } from '../shared/data/rights';
 import { ToKeepers } from './ToKeepers';
 import { useProposalsOf } from '../shared/data/useProposals';
 import { History } from './History';
-import { merge, takeTheirs, type Conflict } from './draft/merge';
-import { forgetDraft, keptDraft, useKeepDraft } from './draft/keptDraft';
+import { beginEditing, blankOf, edited, typedOver, type Choices, type Typed } from './draft/editing';
+import {
+  begunEvents,
+  begunFrom,
+  forgetBegun,
+  forgetDraft,
+  keptDraft,
+  useKeepBegun,
+  useKeepDraft,
+  type Begun,
+} from './draft/keptDraft';
 import { occurrenceKey } from '../shared/occurrences';
-import { carryOver, draftFor, SCOPES, shiftedFor } from './draft/scopes';
+import { draftFor, SCOPES } from './draft/scopes';
 import type { Shift } from './draft/shift';
 import { Sheet } from '../shared/parts/Sheet';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
@@ -52,9 +60,6 @@ const STEPS = {
 
 const same = (a: EventDraft, b: EventDraft): boolean => JSON.stringify(a) === JSON.stringify(b);
 
-/** The slot of what is typed for an event that is not there yet. */
-const NEW = 'new';
-
 interface NewProps {
   draft: EventDraft;
   calendars: Calendar[];
@@ -65,15 +70,18 @@ interface NewProps {
 export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) => {
   const { t } = useTexts();
   const actions = useActions();
-  const [draft, setDraft] = useState(() => keptDraft(NEW)?.draft ?? first);
-  useKeepDraft(NEW, !same(draft, first), { scope: 'everyDate', blank: first, draft });
+  const [{ blank, draft }, setBegun] = useState<Begun>(() => begunFrom(first) ?? { blank: first, draft: first });
+  const setDraft = useCallback((next: Typed) => setBegun((now) => ({ ...now, draft: typedOver(now.draft, next) })), []);
+  useKeepBegun({ blank, draft });
+  // Begun before and left: offered, never put in the place of what is typed.
+  const [others, setOthers] = useState(() => begunEvents().filter((b) => !same(b.blank, first)));
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [remark, setRemark] = useState('');
   const calendar = calendars.find((c) => c.id === draft.calendarId);
   const asked = toAsk(draft, calendars);
 
   const leave = () => {
-    forgetDraft(NEW);
+    forgetBegun(blank);
     onClose();
   };
   const submit = async (e: FormEvent) => {
@@ -90,6 +98,17 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
   return (
     <Sheet label={t('sheet.newEvent')} head={calendar?.title} mark={calendar?.mark ?? null} onClose={onClose}>
       <form onSubmit={(e) => void submit(e)} noValidate>
+        <OthersBegun
+          begun={others}
+          onTake={(taken) => {
+            setOthers([...others.filter((b) => b !== taken), ...(same(draft, blank) ? [] : [{ blank, draft }])]);
+            setBegun(taken);
+          }}
+          onDrop={(dropped) => {
+            forgetBegun(dropped.blank);
+            setOthers(others.filter((b) => b !== dropped));
+          }}
+        />
         <StartFrom draft={draft} onDraft={setDraft} />
         <EventFields
           draft={draft}
@@ -118,6 +137,34 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
       </form>
     </Sheet>
   );
+};
+
+interface OthersProps {
+  begun: Begun[];
+  onTake: (begun: Begun) => void;
+  onDrop: (begun: Begun) => void;
+}
+
+/** Events that were begun and left without being added. */
+const OthersBegun = ({ begun, onTake, onDrop }: OthersProps) => {
+  const { t, language } = useTexts();
+  return begun.map((other) => {
+    const name = t('sheet.begunName', {
+      title: other.draft.title || t('sheet.untitled'),
+      day: shortDay(other.draft.firstDay, language),
+    });
+    return (
+      <p key={JSON.stringify(other.blank)} className="notice notice-plain">
+        {t('sheet.begun', { name })}{' '}
+        <Button variant="link" className="p-0" onClick={() => onTake(other)}>
+          {t('sheet.goOn')}
+        </Button>{' '}
+        <Button variant="link" className="p-0" onClick={() => onDrop(other)}>
+          {t('sheet.letGo')}
+        </Button>
+      </p>
+    );
+  });
 };
 
 interface SavedProps {
@@ -196,52 +243,29 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
   const { t } = useTexts();
   const actions = useActions();
   const slot = occurrenceKey(occurrence);
-  const [kept] = useState(() => (shift ? null : keptDraft(slot)));
-  // One date alone cannot go to another calendar.
-  const [scope, setScope] = useState<EditScope>(
-    kept?.scope ?? (event.rule && !shift?.calendarId ? 'thisDate' : 'everyDate'),
-  );
-  // What the fields were filled from; a newer version does not touch what is being typed.
-  const [base, setBase] = useState(event);
-  const blank = draftFor(base, occurrence, scope);
-  const [restored] = useState(() => kept && merge(kept.blank, kept.draft, blank));
-  const [draft, setDraft] = useState(() =>
-    shift ? shiftedFor(blank, shift, occurrence, scope) : (restored?.draft ?? blank),
-  );
-  const [choices, setChoices] = useState<Choices>({});
-  const [decided, setDecided] = useState(true);
-  const [problem, setProblem] = useState<ApiProblem | null>(null);
-  const [busy, setBusy] = useState(false);
-  const [conflicts, setConflicts] = useState<Conflict[]>(restored?.conflicts ?? []);
+  const [state, dispatch] = useReducer(edited, null, () => beginEditing(event, occurrence, shift, keptDraft(slot)));
+  const { base, scope, draft, choices, conflicts, remark, problem, isBusy } = state;
+  const blank = blankOf(state);
   const dirty = !same(draft, blank);
   useKeepDraft(slot, dirty, { scope, blank, draft });
-  // Somebody else changed it: what they changed comes in, what both changed is asked.
-  const takeIn = (theirs: EventData) => {
-    const { draft: merged, conflicts: both } = merge(blank, draft, draftFor(theirs, occurrence, scope));
-    setBase(theirs);
-    setDraft(merged);
-    setConflicts(both);
-    setProblem(null);
-  };
-  if (event.version > base.version && !busy) takeIn(event);
+  useEffect(() => dispatch({ step: 'changedByOthers', theirs: event }), [event, isBusy]);
+  const type = useCallback((next: Typed) => dispatch({ step: 'typed', draft: next }), []);
+  const choose = useCallback((next: Choices) => dispatch({ step: 'chose', choices: next }), []);
+  const decide = useCallback((isDecided: boolean) => dispatch({ step: 'decided', isDecided }), []);
+  const say = useCallback((next: string) => dispatch({ step: 'remarked', remark: next }), []);
   const calendar = calendars.find((c) => c.id === draft.calendarId);
   const change = base.changes.find((c) => c.date === occurrence.date);
   const isSeries = base.rule !== null;
-  const [remark, setRemark] = useState('');
   const keepsHome = mayEdit(calendars.find((c) => c.id === base.calendarId));
   const asked = toAsk(draft, calendars, base);
 
   const run = async (work: () => Promise<unknown>) => {
-    setBusy(true);
-    setProblem(null);
+    dispatch({ step: 'sent' });
     try {
       await work();
+      dispatch({ step: 'answered' });
     } catch (error) {
-      const told = asProblem(error);
-      if (told.code === 'stale_version' && told.current) takeIn(told.current as EventData);
-      setProblem(told);
-    } finally {
-      setBusy(false);
+      dispatch({ step: 'refused', problem: asProblem(error) });
     }
   };
   const edit = (before: EventData): EditInput => ({
@@ -259,15 +283,13 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
         return;
       }
       const { event: saved, added } = await actions.editEvent(before, edit(before));
-      setChoices({});
       if (added.length > 0 || (scope !== 'thisDate' && isSeries)) {
         // The date it was opened for may be another event's, or be no more.
         forgetDraft(slot);
         onClose();
         return;
       }
-      setBase(saved);
-      setDraft(draftFor(saved, occurrence, scope));
+      dispatch({ step: 'saved', event: saved });
       if (shift) onDate(occurrence);
     });
   const onDateDo = (verb: DateVerb, date: string, then?: () => void) =>
@@ -276,11 +298,6 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
         ? actions.onDate(event, verb, date).then(then)
         : actions.offerStep(event, STEPS[verb], date, remark).then(onClose),
     );
-  const pickScope = (next: EditScope) => {
-    setScope(next);
-    setChoices({});
-    setDraft(carryOver(draft, blank, draftFor(base, occurrence, next), scope, next, dayOf(occurrence.date)));
-  };
   const stale = problem?.code === 'stale_version';
   const shown = (value: unknown): string =>
     value === null || value === '' || (Array.isArray(value) && value.length === 0)
@@ -310,7 +327,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
               variant="outline-primary"
               active={scope === s}
               aria-pressed={scope === s}
-              onClick={() => pickScope(s)}
+              onClick={() => dispatch({ step: 'scoped', scope: s })}
             >
               {t(`scope.${s}`)}
             </Button>
@@ -320,7 +337,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
       {change?.calledOff && <p className="notice notice-plain">{t('sheet.calledOff')}</p>}
       <EventFields
         draft={draft}
-        onDraft={setDraft}
+        onDraft={type}
         eventId={event.id}
         problem={problem}
         calendars={calendars}
@@ -352,28 +369,26 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
           />
         }
       />
-      {isSeries && <ByHand event={event} busy={busy || dirty} onDo={onDateDo} />}
+      {isSeries && <ByHand event={event} busy={isBusy || dirty} onDo={onDateDo} />}
       {calendar && (
         <WhoSees
           draft={draft}
           calendar={calendar}
           onReach={
-            isSeries && scope === 'thisDate'
-              ? null
-              : (reach) => setDraft({ ...draft, facts: { ...draft.facts, reach } })
+            isSeries && scope === 'thisDate' ? null : (reach) => type({ ...draft, facts: { ...draft.facts, reach } })
           }
         />
       )}
       {isSeries && dirty && scope !== 'thisDate' && (
-        <EditPlan id={event.id} input={edit(base)} choices={choices} onChoices={setChoices} onDecided={setDecided} />
+        <EditPlan id={event.id} input={edit(base)} choices={choices} onChoices={choose} onDecided={decide} />
       )}
       {keepsHome && (
         <>
           <KeepAsTemplate draft={scope === 'everyDate' ? draft : draftFor(base, occurrence, 'everyDate')} />
-          <History event={event} calendars={calendars} busy={busy || dirty} />
+          <History event={event} calendars={calendars} busy={isBusy || dirty} />
         </>
       )}
-      {(asked.length > 0 || !keepsHome) && <ToKeepers asked={asked} remark={remark} onRemark={setRemark} />}
+      {(asked.length > 0 || !keepsHome) && <ToKeepers asked={asked} remark={remark} onRemark={say} />}
       {(conflicts.length > 0 || stale) && (
         <div className="notice" role="alert">
           <p>{conflicts.length > 0 ? t('sheet.both') : t('sheet.meanwhile')}</p>
@@ -385,17 +400,14 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
                 <Button
                   size="sm"
                   variant="outline-primary"
-                  onClick={() => {
-                    setDraft(takeTheirs(draft, conflict));
-                    setConflicts(conflicts.filter((c) => c !== conflict));
-                  }}
+                  onClick={() => dispatch({ step: 'settled', conflict, isTheirs: true })}
                 >
                   {t('sheet.takeTheirs')}
                 </Button>
                 <Button
                   size="sm"
                   variant="outline-primary"
-                  onClick={() => setConflicts(conflicts.filter((c) => c !== conflict))}
+                  onClick={() => dispatch({ step: 'settled', conflict, isTheirs: false })}
                 >
                   {t('sheet.keepMine')}
                 </Button>
@@ -408,14 +420,13 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
       <div className="sheet-foot">
         {dirty ? (
           <>
-            <Button type="submit" disabled={busy || !decided || conflicts.length > 0}>
+            <Button type="submit" disabled={isBusy || !state.isDecided || conflicts.length > 0}>
               {asked.length > 0 ? t('proposal.propose') : isSeries ? t(saveText[scope]) : t('sheet.save')}
             </Button>
             <Button
               variant="outline-primary"
               onClick={() => {
-                setDraft(blank);
-                setProblem(null);
+                dispatch({ step: 'putBack' });
                 if (shift) onDate(occurrence);
               }}
             >
@@ -423,11 +434,11 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
             </Button>
           </>
         ) : isSeries && scope === 'thisDate' ? (
-          <DateButtons event={base} date={occurrence.date} busy={busy} onDo={onDateDo} onClose={onClose} />
+          <DateButtons event={base} date={occurrence.date} busy={isBusy} onDo={onDateDo} onClose={onClose} />
         ) : isSeries && scope === 'fromThisDate' ? (
           <Button
             variant="outline-danger"
-            disabled={busy}
+            disabled={isBusy}
             onClick={() =>
               void run(() => {
                 const ended: EditInput = {
@@ -448,7 +459,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
             {!isSeries && (
               <Button
                 variant="outline-primary"
-                disabled={busy}
+                disabled={isBusy}
                 onClick={() => onDateDo(change?.calledOff ? 'call-on' : 'call-off', occurrence.date)}
               >
                 {change?.calledOff ? t('sheet.callOn') : t('sheet.callOff')}
@@ -456,7 +467,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
             )}
             <Button
               variant="outline-danger"
-              disabled={busy}
+              disabled={isBusy}
               onClick={() =>
                 void run(() =>
                   (keepsHome ? actions.binEvent(event) : actions.offerStep(event, 'delete', null, remark)).then(

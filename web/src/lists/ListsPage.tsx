@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/react-query';
 import { Fragment, useState, type FormEvent, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { api, asProblem, type ApiProblem, type Category, type Lists, type Place } from '../shared/api/client';
+import { api, asProblem, type Category, type Lists, type Place } from '../shared/api/client';
 import { FieldProblem } from '../shared/parts/FieldProblem';
+import { useKeptForm } from '../shared/useKeptForm';
 import { problemText, useTexts } from '../shared/i18n';
 import { LimitSelect } from '../shared/parts/LimitSelect';
 import { Told } from '../shared/parts/Told';
@@ -20,36 +21,12 @@ export const ListsPage = () => {
   return <ListsEditor lists={lists.data} />;
 };
 
-const KEPT = 'valtro.lists';
-
-/** What was typed and not saved outlives a reload. */
-const readKept = (): Lists | null => {
-  const kept = sessionStorage.getItem(KEPT);
-  return kept ? (JSON.parse(kept) as Lists) : null;
-};
-
 const ListsEditor = ({ lists }: { lists: Lists }) => {
   const { t } = useTexts();
   const actions = useActions();
-  const [base, setBase] = useState(lists);
-  const [draft, setDraftState] = useState(() => readKept() ?? lists);
-  const [problem, setProblem] = useState<ApiProblem | null>(null);
+  const form = useKeptForm('lists', lists);
+  const { base, draft, problem, isDirty: dirty, type: setDraft, settle } = form;
   const [busy, setBusy] = useState(false);
-  const dirty = JSON.stringify(draft) !== JSON.stringify(base);
-  const setDraft = (next: Lists) => {
-    setDraftState(next);
-    setProblem(null);
-    sessionStorage.setItem(KEPT, JSON.stringify(next));
-  };
-  const settle = (next: Lists) => {
-    sessionStorage.removeItem(KEPT);
-    setBase(next);
-    setDraftState(next);
-    setProblem(null);
-  };
-  // Undone, or changed by somebody else while nothing was being typed here.
-  if (lists.version !== base.version && !dirty) settle(lists);
-
   const wrong = (...fields: string[]) =>
     problem?.field && fields.includes(problem.field) ? problemText(t, problem) : null;
   const save = async (version: number) => {
@@ -57,7 +34,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
     try {
       settle(await actions.keepLists({ ...draft, version }));
     } catch (error) {
-      setProblem(asProblem(error));
+      form.refuse(asProblem(error));
     } finally {
       setBusy(false);
     }

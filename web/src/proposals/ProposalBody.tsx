@@ -240,17 +240,12 @@ export const Decide = ({ proposal, calendars, pressed = null, onDecided, hasKeys
     if (answer === 'approved') void send(answer);
     else setSaying(answer);
   };
-  const [seen, setSeen] = useState(pressed);
-  if (pressed !== seen) {
-    setSeen(pressed);
-    if (pressed && pressed.answer !== 'approved') setSaying(pressed.answer);
-  }
-  const latest = useRef(send);
+  const latest = useRef(pick);
   useEffect(() => {
-    latest.current = send;
+    latest.current = pick;
   });
   useEffect(() => {
-    if (pressed?.answer === 'approved') void latest.current('approved');
+    if (pressed) latest.current(pressed.answer);
   }, [pressed]);
   if (own.length === 0) return null;
 

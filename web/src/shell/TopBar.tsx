@@ -3,6 +3,7 @@ import { useState } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Link, NavLink } from 'react-router';
 import { useSettings } from '../shared/data/useSettings';
+import { dropDrafts } from '../shared/data/draftStorage';
 import { useWaiting } from '../shared/data/useProposals';
 import { useOpenChecks } from '../shared/data/useChecks';
 import { api, type Session } from '../shared/api/client';
@@ -28,6 +29,7 @@ export const TopBar = ({ session }: { session: Session }) => {
   const signOut = async () => {
     await api.signOut();
     queries.clear();
+    dropDrafts();
     location.assign('/');
   };
 

@@ -4,6 +4,7 @@ import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-route
 import { api, ApiProblem, asProblem } from '../shared/api/client';
 import { loadTexts, useTexts, type Room } from '../shared/i18n';
 import { Trouble } from '../shared/parts/Trouble';
+import { draftsOf } from '../shared/data/draftStorage';
 import { UndoProvider } from '../shared/data/undo';
 import { useLive } from '../shared/data/useLive';
 import { applySettings } from '../shared/data/useSettings';
@@ -19,7 +20,7 @@ const page = <P extends object>(room: Room, load: () => Promise<ComponentType<P>
   });
 
 const AccountPage = page('account', async () => (await import('../account/AccountPage')).AccountPage);
-const BinPage = page('bin', async () => (await import('../bin/BinPage')).BinPage);
+const BinPage = page('binned', async () => (await import('../binned/BinPage')).BinPage);
 const BoardPage = page('board', async () => (await import('../board/BoardPage')).BoardPage);
 const ChecksPage = page('checks', async () => (await import('../checks/ChecksPage')).ChecksPage);
 const ListsPage = page('lists', async () => (await import('../lists/ListsPage')).ListsPage);
@@ -59,6 +60,7 @@ const Coming = () => <p className="loading">{useTexts().t('loading')}</p>;
 /** The session, with the interface as its person wants it before anything is drawn. */
 const mySession = async () => {
   const session = await api.session();
+  draftsOf(session.person.id);
   await applySettings(session.settings);
   return session;
 };

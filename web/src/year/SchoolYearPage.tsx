@@ -1,12 +1,13 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useState, type FormEvent } from 'react';
+import { useRef, useState, type FormEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
-import { api, asProblem, type ApiProblem, type Session, type SchoolYear, type YearPlan } from '../shared/api/client';
+import { api, asProblem, type Session, type SchoolYear, type YearPlan } from '../shared/api/client';
 import { DateField } from '../shared/parts/DateField';
 import { addDays, dayOf, dayRangeText, shortDay } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
+import { useKeptForm } from '../shared/useKeptForm';
 import { problemText, useTexts } from '../shared/i18n';
 import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
 import { Told } from '../shared/parts/Told';
@@ -113,56 +114,36 @@ interface EditorProps {
   onRemoved: () => void;
 }
 
-const keptKey = (year: SchoolYear | null) => `valtro.year ${year?.id ?? 'new'}`;
-
-/** What was typed and not saved outlives a reload. */
-const readKept = (year: SchoolYear | null): YearDraft | null => {
-  const kept = sessionStorage.getItem(keptKey(year));
-  return kept ? (JSON.parse(kept) as YearDraft) : null;
-};
-
 const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => {
   const { t, language } = useTexts();
   const actions = useActions();
-  const [base, setBase] = useState(blank);
-  const [draft, setDraftState] = useState(() => readKept(year) ?? blank);
-  const [letters, setLetters] = useState(draft.weekLetters.join(', '));
+  const form = useKeptForm(`year ${year?.id ?? 'new'}`, year ? draftOfYear(year) : blank);
+  const { base, draft, problem, isDirty: dirty, type: setDraft, settle } = form;
   const [chosen, setChosen] = useState<DaySpan | null>(null);
-  const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [busy, setBusy] = useState(false);
   const calendars = useQuery({
     queryKey: ['board', today, addDays(today, 1)],
     queryFn: () => api.board(today, addDays(today, 1)),
   });
-  const dirty = JSON.stringify(draft) !== JSON.stringify(base);
-
-  const setDraft = (next: YearDraft) => {
-    setDraftState(next);
-    setProblem(null);
-    sessionStorage.setItem(keptKey(year), JSON.stringify(next));
-  };
-  const settle = (next: YearDraft) => {
-    sessionStorage.removeItem(keptKey(year));
-    setBase(next);
-    setDraftState(next);
-    setLetters(next.weekLetters.join(', '));
-    setProblem(null);
-  };
-  // Undone, or changed by somebody else while nothing was being typed here.
-  if (year && year.version !== base.version && !dirty) settle(draftOfYear(year));
 
   const asked = useDebounced(JSON.stringify(draft), 250);
+  // While what is typed cannot be a year, the days stay as they were.
+  const lastGood = useRef<YearPlan | null>(null);
   const plan = useQuery({
     queryKey: ['year-plan', year?.id, asked],
-    queryFn: () => api.planYear(year?.id ?? null, JSON.parse(asked) as YearDraft),
+    queryFn: async () => {
+      try {
+        lastGood.current = await api.planYear(year?.id ?? null, JSON.parse(asked) as YearDraft);
+        return { plan: lastGood.current, problem: null };
+      } catch (error) {
+        return { plan: lastGood.current, problem: asProblem(error) };
+      }
+    },
     placeholderData: keepPreviousData,
-    retry: false,
     staleTime: 0,
   });
-  // While what is typed cannot be a year, the days stay as they were.
-  const [shown, setShown] = useState<YearPlan | null>(null);
-  if (plan.data && plan.data !== shown) setShown(plan.data);
-  const wrong = problem ?? (plan.error ? asProblem(plan.error) : null);
+  const shown = plan.data?.plan ?? null;
+  const wrong = problem ?? plan.data?.problem ?? null;
   const at = (...fields: string[]) =>
     wrong?.field && fields.some((f) => wrong.field === f || wrong.field?.startsWith(`${f}.`))
       ? problemText(t, wrong)
@@ -180,7 +161,7 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
       setChosen(null);
       onSaved(saved.id);
     } catch (error) {
-      setProblem(asProblem(error));
+      form.refuse(asProblem(error));
     } finally {
       setBusy(false);
     }
@@ -290,15 +271,10 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
             <FieldProblem text={at('cycleLength', 'pins')} />
             <label className="repeat-line">
               {t('year.letters')}
-              <Form.Control
-                size="sm"
-                value={letters}
-                placeholder="A, B"
-                isInvalid={at('weekLetters') !== null}
-                onChange={(e) => {
-                  setLetters(e.target.value);
-                  setDraft({ ...draft, weekLetters: lettersOf(e.target.value) });
-                }}
+              <LettersField
+                letters={draft.weekLetters}
+                isWrong={at('weekLetters') !== null}
+                onLetters={(weekLetters) => setDraft({ ...draft, weekLetters })}
               />
             </label>
             {draft.weekLetters.length > 1 && (
@@ -325,7 +301,7 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
             </div>
             <FieldProblem text={at('first', 'last')} />
           </section>
-          {(dirty || !year) && plan.data && !plan.error && <Affected plan={plan.data} />}
+          {(dirty || !year) && shown && !plan.data?.problem && <Affected plan={shown} />}
           {stale && (
             <div className="notice" role="alert">
               <p>{t('year.stale')}</p>
@@ -338,7 +314,7 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
           {wrong && !stale && !isPlaced && <Told problem={wrong} />}
           <div className="sheet-foot">
             {(dirty || !year) && (
-              <Button type="submit" disabled={busy || plan.error !== null}>
+              <Button type="submit" disabled={busy || (plan.data?.problem ?? null) !== null}>
                 {year ? t('year.save') : t('year.create')}
               </Button>
             )}
@@ -398,5 +374,29 @@ const Affected = ({ plan }: { plan: YearPlan }) => {
         </>
       )}
     </section>
+  );
+};
+
+interface LettersProps {
+  letters: string[];
+  isWrong: boolean;
+  onLetters: (letters: string[]) => void;
+}
+
+/** The letters of alternating weeks, as they are typed as long as that says the same. */
+const LettersField = ({ letters, isWrong, onLetters }: LettersProps) => {
+  const [text, setText] = useState('');
+  const isSame = lettersOf(text).join() === letters.join();
+  return (
+    <Form.Control
+      size="sm"
+      value={isSame ? text : letters.join(', ')}
+      placeholder="A, B"
+      isInvalid={isWrong}
+      onChange={(e) => {
+        setText(e.target.value);
+        onLetters(lettersOf(e.target.value));
+      }}
+    />
   );
 };

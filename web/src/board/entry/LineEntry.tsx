@@ -3,6 +3,7 @@ import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 
 import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Calendar, type Line } from '../../shared/api/client';
 import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../../shared/dates';
+import { keepDraft, readDraft } from '../../shared/data/draftStorage';
 import { problemText, useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { useDebounced } from '../../shared/useDebounced';
@@ -31,7 +32,7 @@ interface Props extends Where {
 }
 
 // What was typed and not yet saved outlives the field, and a reload.
-const keptKey = (calendarId: string, day: Day) => `valtro.line ${calendarId} ${day}`;
+const keptKey = (calendarId: string, day: Day) => `line ${calendarId} ${day}`;
 
 // Drawn on another clock than the calendar's, it is meant in that zone.
 const drawn = ({ from, to, zone }: NonNullable<Where['clock']>, calendar: Calendar): Partial<EventDraft> => ({
@@ -64,7 +65,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   const { t, language } = useTexts();
   const actions = useActions();
   const kept = keptKey(calendar.id, day);
-  const [text, setText] = useState(() => sessionStorage.getItem(kept) ?? '');
+  const [text, setText] = useState(() => readDraft<string>(kept) ?? '');
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const field = useRef<HTMLTextAreaElement>(null);
@@ -86,8 +87,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   const type = (value: string) => {
     setText(value);
     setProblem(null);
-    if (value) sessionStorage.setItem(kept, value);
-    else sessionStorage.removeItem(kept);
+    keepDraft(kept, value || null);
   };
 
   const add = async () => {
@@ -95,7 +95,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     setBusy(true);
     try {
       await actions.addEvent(inputOfDraft(toDraft(await read(text), where), null), known);
-      sessionStorage.removeItem(kept);
+      keepDraft(kept, null);
       onClose();
     } catch (error) {
       setProblem(problemText(t, asProblem(error)));
@@ -111,7 +111,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     };
     try {
       onMore(text.trim() ? toDraft(await read(text), where) : blank);
-      sessionStorage.removeItem(kept);
+      keepDraft(kept, null);
     } catch {
       onMore({ ...blank, title: text });
     }

@@ -1,31 +1,57 @@
 import { useEffect } from 'react';
 import type { EditScope } from '../../shared/api/client';
+import { keepDraft, readDraft } from '../../shared/data/draftStorage';
 import type { EventDraft } from './draft';
 
-/** What was typed into a sheet and not saved: it outlives the sheet, and a reload. */
-interface Kept {
+/** What was typed into the sheet of an event that is there, and not saved. */
+export interface Kept {
   scope: EditScope;
   /** What the fields held before. */
   blank: EventDraft;
   draft: EventDraft;
 }
 
-const keyOf = (id: string) => `valtro.sheet ${id}`;
+const nameOf = (slot: string) => `sheet ${slot}`;
 
-const read = <T>(key: string): T | null => {
-  const text = sessionStorage.getItem(key);
-  return text ? (JSON.parse(text) as T) : null;
-};
+export const keptDraft = (slot: string): Kept | null => readDraft<Kept>(nameOf(slot));
 
-export const keptDraft = (id: string): Kept | null => read<Kept>(keyOf(id));
-
-export const forgetDraft = (id: string) => sessionStorage.removeItem(keyOf(id));
+export const forgetDraft = (slot: string) => keepDraft(nameOf(slot), null);
 
 /** Keeps what is typed as long as it differs from what is saved. */
-export const useKeepDraft = (id: string, isDirty: boolean, kept: Kept) => {
+export const useKeepDraft = (slot: string, isDirty: boolean, kept: Kept) => {
   const text = JSON.stringify(kept);
+  useEffect(() => keepDraft(nameOf(slot), isDirty ? JSON.parse(text) : null), [slot, isDirty, text]);
+};
+
+/** An event begun and not added: what it began from, and what became of it. */
+export interface Begun {
+  blank: EventDraft;
+  draft: EventDraft;
+}
+
+const BEGUN = 'begun';
+const MOST = 5;
+
+const same = (a: EventDraft, b: EventDraft): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/** The events that were begun and not added, the newest first. */
+export const begunEvents = (): Begun[] => readDraft<Begun[]>(BEGUN) ?? [];
+
+/** The one that began just so: it is gone on with. What began otherwise is another event, and only offered. */
+export const begunFrom = (blank: EventDraft): Begun | null => begunEvents().find((b) => same(b.blank, blank)) ?? null;
+
+/** Forgets the one that began so. */
+export const forgetBegun = (blank: EventDraft) => {
+  const left = begunEvents().filter((b) => !same(b.blank, blank));
+  keepDraft(BEGUN, left.length > 0 ? left : null);
+};
+
+/** Keeps an event that is being begun, beside others. */
+export const useKeepBegun = ({ blank, draft }: Begun) => {
+  const text = JSON.stringify({ blank, draft });
   useEffect(() => {
-    if (isDirty) sessionStorage.setItem(keyOf(id), text);
-    else sessionStorage.removeItem(keyOf(id));
-  }, [id, isDirty, text]);
+    const begun = JSON.parse(text) as Begun;
+    forgetBegun(begun.blank);
+    if (!same(begun.blank, begun.draft)) keepDraft(BEGUN, [begun, ...begunEvents()].slice(0, MOST));
+  }, [text]);
 };
