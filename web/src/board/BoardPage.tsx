@@ -13,6 +13,7 @@ import { Lanes } from './views/Lanes';
 import { isOnlyProposed, occurrenceKey } from '../shared/occurrences';
 import { Month } from './views/Month';
 import { PastedLines } from './entry/PastedLines';
+import { HiddenCalendars } from './views/HiddenCalendars';
 import { Hours } from './views/Hours';
 import { openSheet, useKeepOpen } from './openSheet';
 import { KeysPanel } from './KeysPanel';
@@ -90,6 +91,11 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
   }, [isLoaded, look, queries, shown.form, shown.from, shown.days, to]);
   const [arrangement, arrangeAs] = useArrangement(data?.calendars ?? []);
   const keep = useKeepBoard();
+  // On a phone what takes room is folded until it is wanted.
+  const [isUnfolded, setUnfolded] = useState(false);
+  const startOn = (day: Day) => (shown.form !== 'month' && shown.days < 5 ? day : firstOfWeek(day));
+  const travel = (way: 1 | -1) =>
+    change({ from: addDays(shown.from, way * (shown.form === 'month' ? MONTH_DAYS - 7 : shown.days)) });
   const pickForm = (form: BoardForm) => {
     keep({ form });
     change({ form, from: form === 'month' ? firstOfWeek(shown.from) : shown.from, days: null });
@@ -148,7 +154,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
   const calendar = data?.calendars.find((c) => chosen?.kind === 'calendar' && c.id === chosen.id);
 
   return (
-    <main className="plan">
+    <main className={isUnfolded ? 'plan is-unfolded' : 'plan'}>
       <YearStrip
         from={shown.from}
         days={shown.form === 'month' ? MONTH_DAYS : shown.days}
@@ -157,13 +163,22 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
         onChange={change}
       />
       <div className="page-head">
-        <h1>{dayRangeText(shown.from, addDays(to, -1), language)}</h1>
-        <p className="quiet">{context.join(' · ')}</p>
-        <GoTo
-          from={shown.from}
-          today={school.today}
-          onGo={(day) => change({ from: shown.form !== 'month' && shown.days < 5 ? day : firstOfWeek(day) })}
-        />
+        <div className="plan-title">
+          <h1>{dayRangeText(shown.from, addDays(to, -1), language)}</h1>
+          <p className="quiet">{context.join(' · ')}</p>
+        </div>
+        <ButtonGroup className="plan-travel">
+          <Button variant="outline-primary" aria-label={t('plan.earlier')} onClick={() => travel(-1)}>
+            ‹
+          </Button>
+          <Button variant="outline-primary" onClick={() => change({ from: startOn(school.today) })}>
+            {t('today')}
+          </Button>
+          <Button variant="outline-primary" aria-label={t('plan.later')} onClick={() => travel(1)}>
+            ›
+          </Button>
+        </ButtonGroup>
+        <GoTo from={shown.from} today={school.today} onGo={(day) => change({ from: startOn(day) })} />
         <ButtonGroup aria-label={t('plan.form')}>
           {FORMS.map((form) => (
             <Button
@@ -179,6 +194,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
         </ButtonGroup>
         {shown.form === 'lanes' && (
           <Button
+            className="by-places"
             variant="outline-primary"
             aria-pressed={shown.by === 'places'}
             active={shown.by === 'places'}
@@ -188,7 +204,18 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
           </Button>
         )}
         <PrintButton form={shown.form} />
+        <Button
+          className="plan-unfold"
+          variant="outline-primary"
+          aria-expanded={isUnfolded}
+          onClick={() => setUnfolded(!isUnfolded)}
+        >
+          {t(isUnfolded ? 'plan.fold' : 'plan.unfold')}
+        </Button>
       </div>
+      {data && shown.form !== 'lanes' && (
+        <HiddenCalendars calendars={data.calendars} arrangement={arrangement} onArrange={arrangeAs} />
+      )}
       {look && (
         <div className="looks-as" role="status">
           <span>
@@ -244,6 +271,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             calendars={data.calendars}
             onClose={close}
             onDate={(occurrence) => setChosen({ kind: 'event', occurrence })}
+            onCopy={(draft) => setChosen({ kind: 'new-event', draft })}
           />
         )}
         {data && chosen?.kind === 'new-event' && (
@@ -312,9 +340,6 @@ const GoTo = ({ from, today, onGo }: { from: Day; today: Day; onGo: (day: Day) =
           {t('plan.goToFailed')}
         </span>
       )}
-      <Button variant="outline-primary" onClick={() => onGo(today)}>
-        {t('today')}
-      </Button>
     </Form>
   );
 };

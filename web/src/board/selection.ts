@@ -3,6 +3,8 @@ import type { Day } from '../shared/dates';
 import type { EventDraft } from '../event/draft/draft';
 import type { Shift } from '../event/draft/shift';
 
+import { occurrenceKey } from '../shared/occurrences';
+
 /** What is chosen on the board: it stands in the sheet. */
 export type Chosen =
   | { kind: 'event'; occurrence: Occurrence; shift?: Shift }
@@ -10,3 +12,7 @@ export type Chosen =
   | { kind: 'lines'; calendarId: string; day: Day; lines: string[] }
   | { kind: 'calendar'; id: string }
   | { kind: 'new-calendar' };
+
+/** Whether an occurrence is the one in the sheet. */
+export const isChosen = (chosen: Chosen | null, occurrence: Occurrence): boolean =>
+  chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(occurrence);

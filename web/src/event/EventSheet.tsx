@@ -41,7 +41,7 @@ import {
 } from './draft/keptDraft';
 import { occurrenceKey } from '../shared/occurrences';
 import { draftFor, SCOPES } from './draft/scopes';
-import type { Shift } from './draft/shift';
+import { NO_SHIFT, shiftDraft, type Shift } from './draft/shift';
 import { Sheet } from '../shared/parts/Sheet';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
 import { WhoSees } from './WhoSees';
@@ -174,10 +174,12 @@ interface SavedProps {
   calendars: Calendar[];
   onClose: () => void;
   onDate: (occurrence: Occurrence) => void;
+  /** Begins another event like this date. */
+  onCopy: (draft: EventDraft) => void;
 }
 
 /** An event of the board. */
-export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate }: SavedProps) => {
+export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate, onCopy }: SavedProps) => {
   const { t } = useTexts();
   const isRead = occurrence.detail === 'everything' || occurrence.detail === 'headlines';
   const event = useQuery({
@@ -233,13 +235,16 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate 
           calendars={calendars}
           onClose={onClose}
           onDate={onDate}
+          onCopy={onCopy}
         />
       )}
     </Sheet>
   );
 };
 
-const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: SavedProps & { event: EventData }) => {
+type EditorProps = SavedProps & { event: EventData };
+
+const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onCopy }: EditorProps) => {
   const { t } = useTexts();
   const actions = useActions();
   const slot = occurrenceKey(occurrence);
@@ -335,6 +340,29 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate }: S
         </ButtonGroup>
       )}
       {change?.calledOff && <p className="notice notice-plain">{t('sheet.calledOff')}</p>}
+      {(!isSeries || scope === 'thisDate') && (
+        <div className="sheet-moves">
+          {([-1, 1] as const).map((days) => (
+            <Button
+              key={days}
+              size="sm"
+              variant="link"
+              className="p-0"
+              onClick={() => type((now) => shiftDraft(now, { ...NO_SHIFT, days }))}
+            >
+              {t(days < 0 ? 'sheet.dayEarlier' : 'sheet.dayLater')}
+            </Button>
+          ))}
+          <Button
+            size="sm"
+            variant="link"
+            className="p-0"
+            onClick={() => onCopy({ ...draft, rule: null, follows: null })}
+          >
+            {t('sheet.copy')}
+          </Button>
+        </div>
+      )}
       <EventFields
         draft={draft}
         onDraft={type}

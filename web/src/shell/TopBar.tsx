@@ -4,6 +4,7 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import { Link, NavLink } from 'react-router';
 import { useSettings } from '../shared/data/useSettings';
 import { dropDrafts } from '../shared/data/draftStorage';
+import { useUndo } from '../shared/data/undo';
 import { useWaiting } from '../shared/data/useProposals';
 import { useOpenChecks } from '../shared/data/useChecks';
 import { api, type Session } from '../shared/api/client';
@@ -26,6 +27,17 @@ export const TopBar = ({ session }: { session: Session }) => {
   const { keep } = useSettings(session);
   const [mode, showMode] = useState(currentMode);
 
+  const { undoLast, redoLast } = useUndo();
+  const screens = [
+    { to: '/plan', name: t('nav.plan'), count: 0 },
+    { to: '/school-year', name: t('nav.year'), count: 0 },
+    // The school’s lists are its administrators’ to keep.
+    ...(session.person.role === 'administrator' ? [{ to: '/lists', name: t('nav.lists'), count: 0 }] : []),
+    { to: '/checks', name: t('nav.checks'), count: open },
+    { to: '/proposals', name: t('nav.proposals'), count: waiting },
+    { to: '/publish', name: t('nav.publish'), count: 0 },
+  ];
+
   const signOut = async () => {
     await api.signOut();
     queries.clear();
@@ -37,20 +49,27 @@ export const TopBar = ({ session }: { session: Session }) => {
     <header className="top-bar">
       <span className="top-school">{session.school.shortName}</span>
       <nav aria-label={t('nav.label')}>
-        <NavLink to="/plan">{t('nav.plan')}</NavLink>
-        <NavLink to="/school-year">{t('nav.year')}</NavLink>
-        {/* The school’s lists are its administrators’ to keep. */}
-        {session.person.role === 'administrator' && <NavLink to="/lists">{t('nav.lists')}</NavLink>}
-        <NavLink to="/checks">
-          {t('nav.checks')}
-          {open > 0 && <span className="nav-count">{open}</span>}
-        </NavLink>
-        <NavLink to="/proposals">
-          {t('nav.proposals')}
-          {waiting > 0 && <span className="nav-count">{waiting}</span>}
-        </NavLink>
-        <NavLink to="/publish">{t('nav.publish')}</NavLink>
+        {screens.map(({ to, name, count }) => (
+          <NavLink key={to} to={to}>
+            {name}
+            {count > 0 && <span className="nav-count">{count}</span>}
+          </NavLink>
+        ))}
       </nav>
+      {/* On a phone there is no room for all of them beside each other. */}
+      <Dropdown className="top-menu">
+        <Dropdown.Toggle variant="outline-primary" size="sm">
+          {t('nav.menu')}
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          {screens.map(({ to, name, count }) => (
+            <Dropdown.Item key={to} as={NavLink} to={to}>
+              {name}
+              {count > 0 && <span className="nav-count">{count}</span>}
+            </Dropdown.Item>
+          ))}
+        </Dropdown.Menu>
+      </Dropdown>
       <Search />
       <Dropdown align="end" className="top-person">
         <Dropdown.Toggle
@@ -67,6 +86,13 @@ export const TopBar = ({ session }: { session: Session }) => {
             <br />
             <span className="quiet">{session.school.name}</span>
           </Dropdown.ItemText>
+          <Dropdown.Divider />
+          <Dropdown.Item as="button" onClick={undoLast}>
+            {t('nav.undo')}
+          </Dropdown.Item>
+          <Dropdown.Item as="button" onClick={redoLast}>
+            {t('nav.redo')}
+          </Dropdown.Item>
           <Dropdown.Divider />
           <Dropdown.Header>{t('nav.language')}</Dropdown.Header>
           {(Object.keys(LANGUAGES) as Language[]).map((code) => (

@@ -66,6 +66,7 @@ const mySession = async () => {
 };
 
 const Signed = () => {
+  const { t } = useTexts();
   const cache = useQueryClient();
   const refresh = useCallback(() => cache.invalidateQueries(), [cache]);
   const { pathname } = useLocation();
@@ -86,6 +87,18 @@ const Signed = () => {
   return (
     <UndoProvider refresh={refresh}>
       <Live />
+      <a
+        className="skip-link"
+        href="#screen"
+        onClick={(e) => {
+          e.preventDefault();
+          const screen = document.querySelector('main');
+          if (screen) screen.tabIndex = -1;
+          screen?.focus();
+        }}
+      >
+        {t('nav.skip')}
+      </a>
       <TopBar session={session.data} />
       <Boundary screen={pathname}>
         <Suspense fallback={<Coming />}>

@@ -4,6 +4,7 @@ import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Calendar, type Line } from '../../shared/api/client';
 import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../../shared/dates';
 import { keepDraft, readDraft } from '../../shared/data/draftStorage';
+import { useFocusBack } from '../../shared/useFocusBack';
 import { problemText, useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { useDebounced } from '../../shared/useDebounced';
@@ -79,10 +80,13 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     staleTime: Infinity,
   });
 
+  const remember = useFocusBack();
   useEffect(() => {
+    remember(field.current);
     field.current?.focus();
     field.current?.closest('.line-entry')?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
-  }, []);
+    // Once, when it is opened.
+  }, []); // eslint-disable-line react-hooks/exhaustive-deps
 
   const type = (value: string) => {
     setText(value);

@@ -3,6 +3,7 @@ import {
   useEffect,
   useReducer,
   useRef,
+  useSyncExternalStore,
   type ClipboardEvent,
   type KeyboardEvent,
   type PointerEvent,
@@ -19,7 +20,8 @@ import { occurrenceKey } from '../../shared/occurrences';
 import type { Chosen } from '../selection';
 import { draftFor } from '../../event/draft/scopes';
 import { addShift, isNoShift, NO_SHIFT, shiftDraft, shiftedDays, type Shift } from '../../event/draft/shift';
-import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type Place } from './useDrag';
+import { useOneStop } from './useOneStop';
+import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type DragStore, type Place } from './useDrag';
 
 interface Options {
   /** The board's element. */
@@ -104,10 +106,12 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     else if (drag.copy) copy(drag.occurrence, drag.shift);
     else shift(drag.occurrence, drag.shift);
   };
-  const { drag, handlers } = useDrag({ board, occurrences, onDrop });
+  const { going, handlers } = useDrag({ board, occurrences, onDrop });
+  const { onFocus, onArrow } = useOneStop(board);
 
   const onKeyDown = (e: KeyboardEvent<HTMLElement>) => {
     if (!['Alt', 'Shift', 'Control', 'Meta'].includes(e.key)) release();
+    onArrow(e);
     const key = keyOf(e.target);
     const o = key && occurrences.find((other) => occurrenceKey(other) === key);
     if (!o || !e.altKey || e.ctrlKey || e.metaKey) return;
@@ -144,14 +148,9 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     });
   };
 
-  const ghost: ReactNode = drag && (
-    <div className="drag-ghost" style={{ left: drag.x + 14, top: drag.y + 16 }} role="status">
-      {drag.kind === 'draw' ? spanText(drag.first, drag.last, language) : <Going drag={drag} calendars={calendars} />}
-    </div>
-  );
+  const ghost: ReactNode = <Ghost going={going} calendars={calendars} />;
   return {
     ghost,
-    drag,
     handlers: {
       ...handlers,
       onPointerDown: (e: PointerEvent<HTMLElement>) => {
@@ -159,10 +158,22 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
         handlers.onPointerDown(e);
       },
       onKeyDown,
+      onFocus,
       onCopy,
       onPaste,
     },
   };
+};
+
+/** What is dragged, beside the pointer. */
+const Ghost = ({ going, calendars }: { going: DragStore; calendars: Calendar[] }) => {
+  const { language } = useTexts();
+  const drag = useSyncExternalStore(going.subscribe, going.get);
+  return drag ? (
+    <div className="drag-ghost" style={{ left: drag.x + 14, top: drag.y + 16 }} role="status">
+      {drag.kind === 'draw' ? spanText(drag.first, drag.last, language) : <Going drag={drag} calendars={calendars} />}
+    </div>
+  ) : null;
 };
 
 /** Alt and Shift with an arrow: a day longer or shorter, or a quarter of an hour. */

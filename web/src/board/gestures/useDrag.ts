@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState, type PointerEvent, type RefObject } from 'react';
+import { useEffect, useEffectEvent, useRef, useState, type PointerEvent, type RefObject } from 'react';
 import type { Occurrence } from '../../shared/api/client';
 import { addDays, addMinutes, at, clockOf, daysBetween, minutesBetween, type Day } from '../../shared/dates';
 import { occurrenceKey } from '../../shared/occurrences';
@@ -89,13 +89,37 @@ const markTargets = (board: HTMLElement, first: Place | null, last: Place | null
   }
 };
 
+/** What is being dragged, for whoever draws it. */
+export interface DragStore {
+  get: () => Drag | null;
+  set: (drag: Drag | null) => void;
+  subscribe: (listener: () => void) => () => void;
+}
+
+const dragStore = (): DragStore => {
+  let drag: Drag | null = null;
+  const listeners = new Set<() => void>();
+  return {
+    get: () => drag,
+    set: (next) => {
+      drag = next;
+      for (const listener of listeners) listener();
+    },
+    subscribe: (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+  };
+};
+
 /**
  * Moving and stretching of entries and drawing over empty cells, by mouse or pen. Entries carry `data-entry`, handles
  * `data-stretch`, cells `data-day` and where it matters `data-lane` and `data-clock`. A finger scrolls; what it would
  * drag is done in the sheet.
  */
 export const useDrag = ({ board, occurrences, onDrop }: Options) => {
-  const [drag, setDrag] = useState<Drag | null>(null);
+  // Kept beside what is drawn: a pointer that moves draws the ghost alone, never the board.
+  const [going] = useState(() => dragStore());
   const begun = useRef<{ x: number; y: number; place: Place; occurrence: Occurrence | null; stretch: boolean } | null>(
     null,
   );
@@ -103,8 +127,9 @@ export const useDrag = ({ board, occurrences, onDrop }: Options) => {
 
   const show = (next: Drag | null) => {
     current.current = next;
-    setDrag(next);
+    going.set(next);
     if (!board.current) return;
+    board.current.toggleAttribute('data-dragging', next !== null);
     if (!next) markTargets(board.current, null, null);
     else if (next.kind === 'draw') markTargets(board.current, next.first, next.last);
     else {
@@ -121,20 +146,17 @@ export const useDrag = ({ board, occurrences, onDrop }: Options) => {
     show(null);
   };
 
+  const cancel = useEffectEvent((e: KeyboardEvent) => {
+    if (e.key !== 'Escape' || !current.current) return;
+    e.preventDefault();
+    e.stopPropagation();
+    end();
+  });
   useEffect(() => {
-    if (!drag) return;
-    const cancel = (e: KeyboardEvent) => {
-      if (e.key !== 'Escape') return;
-      e.preventDefault();
-      e.stopPropagation();
-      begun.current = null;
-      current.current = null;
-      setDrag(null);
-      if (board.current) markTargets(board.current, null, null);
-    };
-    addEventListener('keydown', cancel, true);
-    return () => removeEventListener('keydown', cancel, true);
-  }, [drag, board]);
+    const onKey = (e: KeyboardEvent) => cancel(e);
+    addEventListener('keydown', onKey, true);
+    return () => removeEventListener('keydown', onKey, true);
+  }, []);
 
   const onPointerDown = (e: PointerEvent<HTMLElement>) => {
     if (e.button !== 0 || e.pointerType === 'touch' || !(e.target instanceof Element)) return;
@@ -194,7 +216,7 @@ export const useDrag = ({ board, occurrences, onDrop }: Options) => {
     onDrop(done);
   };
 
-  return { drag, handlers: { onPointerDown, onPointerMove, onPointerUp, onPointerCancel: end } };
+  return { going, handlers: { onPointerDown, onPointerMove, onPointerUp, onPointerCancel: end } };
 };
 
 /** The clock a place stands for. */

@@ -2,7 +2,7 @@ import type { CSSProperties } from 'react';
 import type { Calendar } from '../../shared/api/client';
 import { Entry } from './Entry';
 import type { Bar } from './layout';
-import type { Chosen } from '../selection';
+import { isChosen, type Chosen } from '../selection';
 import './entries.scss';
 
 interface Props {
@@ -24,6 +24,12 @@ export const BarPlace = ({ bar, calendar, chosen, onChoose }: Props) =>
         } as CSSProperties
       }
     >
-      <Entry occurrence={bar.occurrence} calendar={calendar} chosen={chosen} onChoose={onChoose} bar />
+      <Entry
+        occurrence={bar.occurrence}
+        calendar={calendar}
+        isChosen={isChosen(chosen, bar.occurrence)}
+        onChoose={onChoose}
+        bar
+      />
     </div>
   );

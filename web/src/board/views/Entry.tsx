@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import type { Calendar, Occurrence } from '../../shared/api/client';
 import { clockText, dayRangeText, longDay } from '../../shared/dates';
 import { useTexts } from '../../shared/i18n';
@@ -9,7 +10,7 @@ import './entries.scss';
 interface Props {
   occurrence: Occurrence;
   calendar: Calendar;
-  chosen: Chosen | null;
+  isChosen: boolean;
   onChoose: (chosen: Chosen) => void;
   /** Whether it is drawn across several days. */
   bar?: boolean;
@@ -17,11 +18,10 @@ interface Props {
   clock?: boolean;
 }
 
-/** An entry: a line of text with a spine. */
-export const Entry = ({ occurrence, calendar, chosen, onChoose, bar, clock }: Props) => {
+/** An entry: a line of text with a spine. It is drawn anew only when something about it changes. */
+export const Entry = memo(({ occurrence, calendar, isChosen, onChoose, bar, clock }: Props) => {
   const { t, language } = useTexts();
   const title = occurrence.title || t('entry.taken');
-  const isChosen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(occurrence);
   const time = occurrence.allDay ? '' : clockText(occurrence.start, language);
   const when = bar
     ? dayRangeText(occurrence.firstDay, occurrence.lastDay, language)
@@ -53,4 +53,6 @@ export const Entry = ({ occurrence, calendar, chosen, onChoose, bar, clock }: Pr
       {(bar || occurrence.allDay || clock) && <span className="entry-stretch" data-stretch aria-hidden="true" />}
     </button>
   );
-};
+});
+
+Entry.displayName = 'Entry';

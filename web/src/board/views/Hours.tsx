@@ -11,6 +11,7 @@ import {
   zoneCity,
   type Day,
 } from '../../shared/dates';
+import { isChosen } from '../selection';
 import { useTexts } from '../../shared/i18n';
 import { BarPlace } from './BarPlace';
 import type { BoardProps } from '../boardProps';
@@ -46,6 +47,13 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
   // The clock of whoever looks, where it shows another time than the school's.
   const ownZone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   const ahead = minutesAhead(ownZone, data.zone, from);
+  // A weekend with nothing on takes little room, as in lanes.
+  const isQuiet = (day: Day) =>
+    weekday(day) > 5 &&
+    days > 3 &&
+    typing?.day !== day &&
+    !visible.some((o) => !isLong(o) && o.firstDay <= day && day <= o.lastDay);
+  const columns = shown.map((day) => (isQuiet(day) ? 'minmax(66px, 0.3fr)' : 'minmax(0, 1fr)')).join(' ');
   const hands = useBoardHands({
     board,
     calendars,
@@ -114,16 +122,22 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
 
   return (
     <div
-      className={`board hours${hands.drag ? ' is-dragging' : ''}`}
+      className="board hours"
       ref={board}
-      style={{ '--days': days, '--head-columns': ahead === 0 ? 1 : 2 } as CSSProperties}
+      style={{ '--day-columns': columns, '--head-columns': ahead === 0 ? 1 : 2 } as CSSProperties}
       {...hands.handlers}
     >
       <div className="hours-heads">
         {ahead !== 0 && <span className="hours-zone">{zoneCity(ownZone)}</span>}
         <span className="hours-zone">{zoneCity(data.zone)}</span>
         {shown.map((day) => (
-          <DayHead key={day} day={day} info={info.get(day)} className={day === today ? 'is-today' : ''} quiet={false} />
+          <DayHead
+            key={day}
+            day={day}
+            info={info.get(day)}
+            className={day === today ? 'is-today' : ''}
+            quiet={isQuiet(day)}
+          />
         ))}
         <div className="hours-edge quiet" style={{ gridRow: 2 }}>
           {t('allDay')}
@@ -183,7 +197,7 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
                 calendar && (
                   <div
                     key={occurrenceKey(occurrence)}
-                    className={`hours-entry${to - start < 45 ? ' is-short' : ''}`}
+                    className={`hours-entry${to - start < 45 ? ' is-short' : ''}${columns > 1 ? ' is-beside' : ''}${at > 0 && at + 1 === columns ? ' is-last' : ''}`}
                     style={
                       {
                         '--start': start,
@@ -193,7 +207,13 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
                       } as CSSProperties
                     }
                   >
-                    <Entry occurrence={occurrence} calendar={calendar} chosen={chosen} onChoose={onChoose} clock />
+                    <Entry
+                      occurrence={occurrence}
+                      calendar={calendar}
+                      isChosen={isChosen(chosen, occurrence)}
+                      onChoose={onChoose}
+                      clock
+                    />
                   </div>
                 )
               );

@@ -2,14 +2,15 @@ import { useRef, useState, type CSSProperties } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import type { Calendar, Occurrence } from '../../shared/api/client';
 import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/dates';
+import { isChosen } from '../selection';
 import { useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { arrange, moveRow, stepRow, toggled, type Arrangement } from '../arrangement';
-import { moveFocus } from '../gestures/moveFocus';
 import { BarPlace } from './BarPlace';
 import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
 import { Entry } from './Entry';
+import { HiddenCalendars } from './HiddenCalendars';
 import { linesOn, onDay, packBars } from './layout';
 import { isBar, isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { mayEdit, mayOffer } from '../../shared/data/rights';
@@ -54,8 +55,18 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
       .join(' ');
   const groups = arrange(data.calendars, arrangement);
   const rows = groups.flatMap((group) => group.calendars);
-  const hidden = data.calendars.filter((c) => arrangement.hidden.includes(c.id));
   const lane = (id: string) => `lane-${id}`;
+  // Where it went is where it comes back from.
+  const toHidden = () =>
+    requestAnimationFrame(() => document.querySelector<HTMLElement>('.lanes-hidden button')?.focus());
+  const hide = (ids: string[]) => {
+    onArrange({ ...arrangement, hidden: [...arrangement.hidden, ...ids] });
+    toHidden();
+  };
+  const showOnly = (ids: string[]) => {
+    onArrange({ ...arrangement, hidden: data.calendars.map((c) => c.id).filter((id) => !ids.includes(id)) });
+    toHidden();
+  };
   const [carried, setCarried] = useState<string | null>(null);
   const board = useRef<HTMLDivElement>(null);
   const hands = useBoardHands({
@@ -79,18 +90,13 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
       return other ? { ...NO_SHIFT, calendarId: other.id } : null;
     },
   });
-  let row = -1;
 
   return (
     <div
-      className={`board lanes${hands.drag ? ' is-dragging' : ''}`}
+      className="board lanes"
       ref={board}
       style={{ '--columns': columns, '--days': days } as CSSProperties}
       {...hands.handlers}
-      onKeyDown={(e) => {
-        hands.handlers.onKeyDown(e);
-        moveFocus(e);
-      }}
     >
       {hands.ghost}
       <div className="lane lane-heads">
@@ -114,12 +120,23 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
       )}
       {groups.map(({ name: group, calendars }) => (
         <section key={group} aria-label={group || t('lanes.calendars')}>
-          {group && <h2 className="lane-group">{group}</h2>}
+          {group && (
+            <GroupHead
+              name={group}
+              isFolded={calendars.every((c) => arrangement.folded.includes(c.id))}
+              onFold={(isFolded) => {
+                const ids = calendars.map((c) => c.id);
+                const others = arrangement.folded.filter((id) => !ids.includes(id));
+                onArrange({ ...arrangement, folded: isFolded ? [...others, ...ids] : others });
+              }}
+              onHide={() => hide(calendars.map((c) => c.id))}
+              onOnly={() => showOnly(calendars.map((c) => c.id))}
+            />
+          )}
           {calendars.map((calendar) => {
             const own = visible.filter((o) => o.calendarId === calendar.id || o.alsoIn.includes(calendar.id));
             const isFolded = arrangement.folded.includes(calendar.id);
             const bars = isFolded ? [] : packBars(own, from, days);
-            row++;
             return (
               <div
                 key={calendar.id}
@@ -166,7 +183,8 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
                     calendar={calendar}
                     isFolded={isFolded}
                     onFold={() => onArrange({ ...arrangement, folded: toggled(arrangement.folded, calendar.id) })}
-                    onHide={() => onArrange({ ...arrangement, hidden: toggled(arrangement.hidden, calendar.id) })}
+                    onHide={() => hide([calendar.id])}
+                    onOnly={() => showOnly([calendar.id])}
                     onStep={(by) => onArrange(stepRow(data.calendars, arrangement, calendar.id, by))}
                     onSettings={() => onChoose({ kind: 'calendar', id: calendar.id })}
                   />
@@ -193,7 +211,6 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
                       <button
                         type="button"
                         className="cell-add"
-                        data-cell={`${column},${row}`}
                         aria-label={t('lanes.addOn', { calendar: calendar.title, day: longDay(day, language) })}
                         title={closed?.name}
                         aria-disabled={!mayOffer(calendar)}
@@ -207,7 +224,7 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
                             key={occurrenceKey(o)}
                             occurrence={o}
                             calendar={calendar}
-                            chosen={chosen}
+                            isChosen={isChosen(chosen, o)}
                             onChoose={onChoose}
                           />
                         ))
@@ -257,22 +274,7 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
           })}
         </section>
       ))}
-      {hidden.length > 0 && (
-        <div className="lanes-hidden">
-          <span className="quiet">{t('lanes.hidden', { count: hidden.length })}</span>
-          {hidden.map((calendar) => (
-            <button
-              key={calendar.id}
-              type="button"
-              className="btn btn-link p-0"
-              aria-label={t('lanes.show', { calendar: calendar.title })}
-              onClick={() => onArrange({ ...arrangement, hidden: toggled(arrangement.hidden, calendar.id) })}
-            >
-              {calendar.title}
-            </button>
-          ))}
-        </div>
-      )}
+      <HiddenCalendars calendars={data.calendars} arrangement={arrangement} onArrange={onArrange} />
     </div>
   );
 };
@@ -292,12 +294,13 @@ interface MenuProps {
   isFolded: boolean;
   onFold: () => void;
   onHide: () => void;
+  onOnly: () => void;
   onStep: (by: 1 | -1) => void;
   onSettings: () => void;
 }
 
 /** What can be done with a row. */
-const LaneMenu = ({ calendar, isFolded, onFold, onHide, onStep, onSettings }: MenuProps) => {
+const LaneMenu = ({ calendar, isFolded, onFold, onHide, onOnly, onStep, onSettings }: MenuProps) => {
   const { t } = useTexts();
   return (
     <Dropdown align="end" className="lane-menu">
@@ -311,6 +314,9 @@ const LaneMenu = ({ calendar, isFolded, onFold, onHide, onStep, onSettings }: Me
         <Dropdown.Item as="button" onClick={onHide}>
           {t('lanes.hide')}
         </Dropdown.Item>
+        <Dropdown.Item as="button" onClick={onOnly}>
+          {t('lanes.only')}
+        </Dropdown.Item>
         <Dropdown.Item as="button" onClick={() => onStep(-1)}>
           {t('lanes.up')}
         </Dropdown.Item>
@@ -322,5 +328,39 @@ const LaneMenu = ({ calendar, isFolded, onFold, onHide, onStep, onSettings }: Me
         </Dropdown.Item>
       </Dropdown.Menu>
     </Dropdown>
+  );
+};
+
+interface GroupProps {
+  name: string;
+  isFolded: boolean;
+  onFold: (isFolded: boolean) => void;
+  onHide: () => void;
+  onOnly: () => void;
+}
+
+/** The heading over several rows, and what can be done with all of them. */
+const GroupHead = ({ name, isFolded, onFold, onHide, onOnly }: GroupProps) => {
+  const { t } = useTexts();
+  return (
+    <div className="lane-group">
+      <h2>{name}</h2>
+      <Dropdown className="lane-menu">
+        <Dropdown.Toggle as="button" type="button" aria-label={t('lanes.menu', { calendar: name })}>
+          ⋯
+        </Dropdown.Toggle>
+        <Dropdown.Menu popperConfig={{ strategy: 'fixed' }} renderOnMount={false}>
+          <Dropdown.Item as="button" onClick={() => onFold(!isFolded)}>
+            {isFolded ? t('lanes.unfoldAll') : t('lanes.foldAll')}
+          </Dropdown.Item>
+          <Dropdown.Item as="button" onClick={onHide}>
+            {t('lanes.hideAll')}
+          </Dropdown.Item>
+          <Dropdown.Item as="button" onClick={onOnly}>
+            {t('lanes.onlyGroup')}
+          </Dropdown.Item>
+        </Dropdown.Menu>
+      </Dropdown>
+    </div>
   );
 };

@@ -1,4 +1,4 @@
-import { useMemo, useState, type ReactNode } from 'react';
+import { useMemo, useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { asProblem, type BulkInput, type Calendar, type Occurrence, type Reach } from '../../shared/api/client';
@@ -7,6 +7,7 @@ import { problemText, useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { useActions } from '../../shared/data/actions';
 import type { BoardProps } from '../boardProps';
+import { useOneStop } from '../gestures/useOneStop';
 import { inTree } from '../../event/fields/FactFields';
 import { occurrenceKey } from '../../shared/occurrences';
 import { COLUMNS, filtered, NO_FILTER, sorted, type Column, type Filter, type Flag } from './listRows';
@@ -21,6 +22,9 @@ const FLAGS: Flag[] = ['withPlace', 'withoutPlace', 'draft', 'calledOff', 'chang
 export const List = ({ data, calendars, from, days, today, chosen, onChoose }: BoardProps) => {
   const { t, language } = useTexts();
   const lists = useLists();
+  const [isUnfolded, setUnfolded] = useState(false);
+  const board = useRef<HTMLDivElement>(null);
+  const stop = useOneStop(board);
   const [filter, setFilter] = useState<Filter>(NO_FILTER);
   const [sort, setSort] = useState<{ column: Column; down: boolean }>({ column: 'when', down: false });
   const [picked, setPicked] = useState<Set<string>>(new Set());
@@ -86,8 +90,21 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
   };
 
   return (
-    <div className="board list">
-      <div className="list-filters" role="search" aria-label={t('list.filters')}>
+    <div className="board list" ref={board} onFocus={stop.onFocus} onKeyDown={stop.onArrow}>
+      <Button
+        className="list-unfold"
+        size="sm"
+        variant="outline-primary"
+        aria-expanded={isUnfolded}
+        onClick={() => setUnfolded(!isUnfolded)}
+      >
+        {t('list.unfold')}
+      </Button>
+      <div
+        className={isUnfolded ? 'list-filters is-unfolded' : 'list-filters'}
+        role="search"
+        aria-label={t('list.filters')}
+      >
         <Form.Control
           size="sm"
           type="search"

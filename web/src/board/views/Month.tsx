@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useLayoutEffect, useRef, useState, type CSSProperties } from 'react';
 import { api, type Board, type Calendar, type DayInfo, type Occurrence } from '../../shared/api/client';
 import { addDays, dayRange, daysBetween, formatDay, longDay, firstOfWeek, weekday, type Day } from '../../shared/dates';
 import { useTexts } from '../../shared/i18n';
@@ -11,9 +12,10 @@ import { linesOn, onDay, packBars } from './layout';
 import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { boardKey, useLook } from '../viewAs';
 import { mayEdit } from '../../shared/data/rights';
-import type { Chosen } from '../selection';
+import { isChosen, type Chosen } from '../selection';
 import { NO_SHIFT } from '../../event/draft/shift';
 import { useBoardHands } from '../gestures/useBoardHands';
+import { MONTH_DAYS } from '../window';
 import './month.scss';
 
 interface Props extends Omit<BoardProps, 'data' | 'days'> {
@@ -21,7 +23,9 @@ interface Props extends Omit<BoardProps, 'data' | 'days'> {
 }
 
 const BLOCK_WEEKS = 5;
-const REACH_WEEKS = 60;
+/** How far the sheet goes to both sides: some twenty years. */
+const REACH_WEEKS = 1040;
+const WEEK_HEIGHT = 125;
 const ENTRIES = 5;
 
 // Blocks are counted from one fixed Monday, so that every window asks for the same ones.
@@ -54,53 +58,42 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
       return days ? { ...NO_SHIFT, days } : null;
     },
   });
-  const [origin, setOrigin] = useState(() => firstOfWeek(from));
-  // Where the sheet stands; it tells the strip only when that changes by scrolling.
-  const reached = useRef({ week: '', origin: '' });
-  const held = useRef(false);
-  const weeks = useMemo(
-    () => Array.from({ length: 2 * REACH_WEEKS + 1 }, (_, i) => addDays(origin, 7 * (i - REACH_WEEKS))),
-    [origin],
-  );
-
-  // The strip, the field for dates or a link moved the window: go there, from a new middle when it is far.
+  // Weeks are counted from the one the sheet was opened at; no more of them are drawn than are near.
+  const [origin] = useState(() => firstOfWeek(from));
+  const weekAt = (index: number): Day => addDays(origin, 7 * (index - REACH_WEEKS));
+  const indexOf = (week: Day): number => Math.round(daysBetween(origin, week) / 7) + REACH_WEEKS;
   const target = firstOfWeek(from);
-  if (Math.abs(daysBetween(origin, target)) > 7 * (REACH_WEEKS - 10)) setOrigin(target);
+  const virtual = useVirtualizer({
+    count: 2 * REACH_WEEKS + 1,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => WEEK_HEIGHT,
+    getItemKey: weekAt,
+    initialOffset: REACH_WEEKS * WEEK_HEIGHT,
+    overscan: 3,
+  });
+  // Where the sheet stands; it tells the strip only when that changes by scrolling.
+  const reached = useRef('');
+  const held = useRef(true);
+  // The strip, the field for dates or a link moved the window: go there. Weeks above grow as they load; until a person
+  // takes the sheet in hand it stays where it was sent.
+  const size = virtual.getTotalSize();
   useLayoutEffect(() => {
-    const box = scroller.current;
-    const sheet = box?.firstElementChild;
-    if (!box || !sheet) return;
-    const align = () => {
-      const row = box.querySelector<HTMLElement>(`[data-week="${target}"]`);
-      const heads = box.querySelector<HTMLElement>('.month-heads');
-      if (row) box.scrollTop = row.offsetTop - (heads?.offsetHeight ?? 0);
-    };
-    if (target !== reached.current.week || origin !== reached.current.origin) {
-      reached.current = { week: target, origin };
+    if (target !== reached.current) {
+      reached.current = target;
       held.current = true;
-      align();
     }
-    // Weeks above grow as they load; until a person takes the sheet in hand it stays where it was sent.
-    const observer = new ResizeObserver(() => held.current && align());
-    observer.observe(sheet);
-    return () => observer.disconnect();
-  }, [target, origin]);
+    if (held.current) virtual.scrollToIndex(indexOf(target), { align: 'start' });
+    // Whatever was measured anew may have moved it.
+  }, [target, size, virtual]); // eslint-disable-line react-hooks/exhaustive-deps
 
   const onScroll = () => {
     const box = scroller.current;
     if (!box || held.current) return;
-    const rows = box.querySelectorAll<HTMLElement>('[data-week]');
-    let low = 0;
-    let high = rows.length - 1;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      const row = rows[middle];
-      if (row && row.offsetTop + row.offsetHeight / 2 < box.scrollTop + 32) low = middle + 1;
-      else high = middle;
-    }
-    const week = rows[low]?.dataset.week;
-    if (week && week !== reached.current.week) {
-      reached.current.week = week;
+    // The heads lie over nothing: they stick to the top of what scrolls below them.
+    const first = virtual.getVirtualItems().find((item) => item.start + item.size / 2 > box.scrollTop);
+    const week = first && weekAt(first.index);
+    if (week && week !== reached.current) {
+      reached.current = week;
       onTravel(week);
     }
   };
@@ -108,10 +101,11 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
   const release = () => {
     held.current = false;
   };
+  const items = virtual.getVirtualItems();
 
   return (
     <div
-      className={`board month${hands.drag ? ' is-dragging' : ''}`}
+      className="board month"
       ref={scroller}
       {...hands.handlers}
       onScroll={onScroll}
@@ -127,26 +121,30 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
       onTouchMove={release}
       tabIndex={-1}
     >
-      <div>
-        <div className="month-heads">
-          <span />
-          {dayRange(origin, 7).map((day) => (
-            <span key={day}>{formatDay(day, language, { weekday: 'short' }).replace('.', '')}</span>
+      <div className="month-heads">
+        <span />
+        {dayRange(origin, 7).map((day) => (
+          <span key={day}>{formatDay(day, language, { weekday: 'short' }).replace('.', '')}</span>
+        ))}
+      </div>
+      <div className="month-sheet" style={{ height: size }}>
+        <div className="month-near" style={{ transform: `translateY(${items[0]?.start ?? 0}px)` }}>
+          {items.map((item) => (
+            <Week
+              key={item.key}
+              index={item.index}
+              measure={virtual.measureElement}
+              week={weekAt(item.index)}
+              isOnPaper={weekAt(item.index) >= target && weekAt(item.index) < addDays(target, MONTH_DAYS)}
+              calendars={calendars}
+              today={today}
+              chosen={chosen}
+              onChoose={onChoose}
+              typing={typing}
+              onTyping={setTyping}
+            />
           ))}
         </div>
-        {weeks.map((week) => (
-          <Week
-            key={week}
-            week={week}
-            calendars={calendars}
-            today={today}
-            chosen={chosen}
-            onChoose={onChoose}
-            typing={typing}
-            onTyping={setTyping}
-            root={scroller}
-          />
-        ))}
       </div>
       {hands.ghost}
     </div>
@@ -161,38 +159,34 @@ interface WeekProps {
   onChoose: (chosen: Chosen) => void;
   typing: Typing | null;
   onTyping: (typing: Typing | null) => void;
-  root: React.RefObject<HTMLDivElement | null>;
+  /** Where it is in the sheet, and how its height is told. */
+  index: number;
+  measure: (element: HTMLDivElement | null) => void;
+  /** Whether it is printed: the window that is on the screen. */
+  isOnPaper: boolean;
 }
 
-const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, root }: WeekProps) => {
+const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, index, measure, isOnPaper }: WeekProps) => {
   const { t, language } = useTexts();
-  const element = useRef<HTMLDivElement>(null);
-  const [near, setNear] = useState(false);
-  useEffect(() => {
-    if (!element.current) return;
-    const observer = new IntersectionObserver((entries) => setNear(entries.some((e) => e.isIntersecting)), {
-      root: root.current,
-      rootMargin: '600px 0px',
-    });
-    observer.observe(element.current);
-    return () => observer.disconnect();
-  }, [root]);
-
   const block = blockOf(week);
   const from = addDays(EPOCH, block * 7 * BLOCK_WEEKS);
   const look = useLook();
   const board = useQuery({
     queryKey: [...boardKey(look), from, addDays(from, 7 * BLOCK_WEEKS)],
     queryFn: () => api.board(from, addDays(from, 7 * BLOCK_WEEKS), look),
-    enabled: near,
   });
   const days = dayRange(week, 7);
-  const data = near ? board.data : undefined;
+  const data = board.data;
   const info = new Map(data?.days.map((day) => [day.date, day]));
   const taught = days.map((day) => info.get(day)).find((day) => day?.teachingWeek);
   const opensMonth = days.find((day) => day.endsWith('-01'));
   return (
-    <div ref={element} className={`week${days.includes(today) ? ' is-this-week' : ''}`} data-week={week}>
+    <div
+      ref={measure}
+      data-index={index}
+      className={`week${days.includes(today) ? ' is-this-week' : ''}${isOnPaper ? '' : ' is-off-paper'}`}
+      data-week={week}
+    >
       <div className="week-edge">
         {opensMonth && <span className="week-month">{formatDay(opensMonth, language, { month: 'long' })}</span>}
         {taught && (
@@ -216,7 +210,7 @@ const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, root
   );
 };
 
-interface WeekDaysProps extends Omit<WeekProps, 'week' | 'root'> {
+interface WeekDaysProps extends Omit<WeekProps, 'week' | 'index' | 'measure' | 'isOnPaper'> {
   days: Day[];
   occurrences: Occurrence[];
   info: Map<Day, DayInfo>;
@@ -279,7 +273,7 @@ const WeekDays = ({
                     key={occurrenceKey(o)}
                     occurrence={o}
                     calendar={calendar}
-                    chosen={chosen}
+                    isChosen={isChosen(chosen, o)}
                     onChoose={onChoose}
                   />
                 )

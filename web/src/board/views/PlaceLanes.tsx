@@ -1,13 +1,13 @@
 import { useRef, type CSSProperties } from 'react';
 import type { Lists, Occurrence } from '../../shared/api/client';
 import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/dates';
+import { isChosen } from '../selection';
 import { useTexts } from '../../shared/i18n';
 import { BarPlace } from './BarPlace';
 import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
 import { newDraft } from '../../event/draft/draft';
 import { Entry } from './Entry';
-import { moveFocus } from '../gestures/moveFocus';
 import { linesOn, onDay, packBars } from './layout';
 import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { mayEdit } from '../../shared/data/rights';
@@ -96,14 +96,10 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
 
   return (
     <div
-      className={`board lanes place-lanes${hands.drag ? ' is-dragging' : ''}`}
+      className="board lanes place-lanes"
       ref={board}
       style={{ '--columns': `repeat(${days}, minmax(100px, 1fr))`, '--days': days } as CSSProperties}
       {...hands.handlers}
-      onKeyDown={(e) => {
-        hands.handlers.onKeyDown(e);
-        moveFocus(e);
-      }}
     >
       {hands.ghost}
       <div className="lane lane-heads">
@@ -114,7 +110,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
           <DayHead key={day} day={day} info={info.get(day)} className={dayClass(day)} quiet={false} />
         ))}
       </div>
-      {rows.map((row, at) => {
+      {rows.map((row) => {
         const own = visible.filter((o) => placeOf(lists, o, rows) === row.place);
         const bars = packBars(own, from, days);
         const name = row.place || t('lanes.noPlace');
@@ -145,7 +141,6 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
                   <button
                     type="button"
                     className="cell-add"
-                    data-cell={`${column},${at}`}
                     aria-label={t('lanes.addAt', { place: name, day: longDay(day, language) })}
                     onClick={() => add(row.place, day)}
                   />
@@ -157,7 +152,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
                           key={occurrenceKey(o)}
                           occurrence={o}
                           calendar={calendar}
-                          chosen={chosen}
+                          isChosen={isChosen(chosen, o)}
                           onChoose={onChoose}
                         />
                       )

@@ -1,5 +1,6 @@
-import type { ReactNode } from 'react';
+import { useLayoutEffect, useRef, type ReactNode } from 'react';
 import { useTexts } from '../i18n';
+import { useFocusBack } from '../useFocusBack';
 import { markClass, Spine } from './Spine';
 
 interface Props {
@@ -14,8 +15,18 @@ interface Props {
 /** The right-hand part: what is chosen, read and changed in place. */
 export const Sheet = ({ label, head, mark, onClose, children }: Props) => {
   const { t } = useTexts();
+  const sheet = useRef<HTMLElement>(null);
+  const remember = useFocusBack();
+  useLayoutEffect(() => {
+    const element = sheet.current;
+    // A field of it may have the focus already.
+    if (!element || element.contains(document.activeElement)) return;
+    remember(element);
+    element.focus({ preventScroll: true });
+    // Once, when it is opened.
+  }, []); // eslint-disable-line react-hooks/exhaustive-deps
   return (
-    <aside className="sheet" aria-label={label}>
+    <aside className="sheet" aria-label={label} ref={sheet} tabIndex={-1}>
       <div className={`sheet-head ${mark ? markClass(mark) : ''}`}>
         {mark && <Spine />}
         <span className="sheet-where">{head}</span>
