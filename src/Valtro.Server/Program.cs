@@ -161,6 +161,7 @@ api.MapBoardSettings();
 api.MapEvents();
 api.MapUndo();
 api.MapLines();
+api.MapTyped();
 api.MapFiles();
 api.MapLinks();
 api.MapProposals();

@@ -88,6 +88,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("PUT /api/me/board", Who.Member, body: new { });
         yield return School("POST /api/me/undo", Who.Member);
         yield return School("POST /api/me/redo", Who.Member);
+        yield return School("GET /api/typed", Who.Member, "/api/typed?text=fri&near=2046-03-03");
         yield return School("POST /api/rule", Who.Member, body: new { text = "FREQ=DAILY" });
         yield return School("POST /api/links/check", Who.Member, body: new { addresses = Array.Empty<string>() });
         yield return School("POST /api/files", Who.Proposer, "/api/files?name=a.txt");

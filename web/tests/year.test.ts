@@ -1,36 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import type { SchoolYear } from '../src/shared/api/client';
-import { parseSpan } from '../src/year/typedSpan';
 import { firstYear, lettersOf, monthsOf, nextYear, spanOf } from '../src/year/yearDraft';
 import { yearName } from '../src/shared/dates';
 
 const YEAR = { first: '2026-08-01', last: '2027-07-31' };
-const read = (text: string) => parseSpan(text, YEAR, '2026-11-24');
-
-describe('a typed span of days', () => {
-  it.each([
-    ['Storm closure 27 Nov', 'Storm closure', '2026-11-27', '2026-11-27'],
-    ['Storm closure on Fri 27 Nov', 'Storm closure', '2026-11-27', '2026-11-27'],
-    ['Ice break 15–17 feb', 'Ice break', '2027-02-15', '2027-02-17'],
-    ['Ice break: 15 - 17 feb', 'Ice break', '2027-02-15', '2027-02-17'],
-    ['Winter term 4 jan to 12 mar', 'Winter term', '2027-01-04', '2027-03-12'],
-    ['Winter break 2026-12-19 - 2027-01-03', 'Winter break', '2026-12-19', '2027-01-03'],
-    ['Relâche du 1er mars au 5 mars', 'Relâche', '2027-03-01', '2027-03-05'],
-    ['Storm tomorrow', 'Storm', '2026-11-25', '2026-11-25'],
-    ['27 nov', '', '2026-11-27', '2026-11-27'],
-  ])('%s', (text, name, first, last) => {
-    expect(read(text)).toEqual({ name, first, last });
-  });
-
-  it('takes a day without a year for the one in this school year', () => {
-    expect(read('Last day 31 july')?.first).toBe('2027-07-31');
-    expect(read('Early day 1 aug')?.first).toBe('2026-08-01');
-  });
-
-  it.each(['Storm closure', 'Storm 31 feb', '', 'Term 1 – 2 – 3'])('“%s” is none', (text) => {
-    expect(read(text)).toBeNull();
-  });
-});
 
 describe('a school year', () => {
   const year: SchoolYear = {

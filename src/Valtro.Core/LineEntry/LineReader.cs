@@ -1,5 +1,4 @@
 using System.Collections.Immutable;
-using System.Text;
 using System.Text.RegularExpressions;
 using NodaTime;
 using NodaTime.Text;
@@ -160,7 +159,7 @@ public static partial class LineReader
             this.context = context;
             words = LineWords.For(context.Language);
             (it.Tags, it.Calendars) = ([], []);
-            line = [.. WordForm().Matches(text).Select(m => new Word(Plain(m.Value), m.Index, m.Length))];
+            line = [.. WordForm().Matches(text).Select(m => new Word(LineWords.Plain(m.Value), m.Index, m.Length))];
         }
 
         public LineReading Read()
@@ -272,14 +271,14 @@ public static partial class LineReader
                 var said = string.Join(' ', line.Skip(next).Take(count).Select(w => w.Text))[1..];
                 foreach (var (id, name) in names)
                 {
-                    if (Plain(name) == said)
+                    if (LineWords.Plain(name) == said)
                     {
                         next += count;
                         return id;
                     }
                 }
             }
-            var begins = names.Where(n => Plain(n.Name).StartsWith(Peek()[1..], StringComparison.Ordinal)).ToList();
+            var begins = names.Where(n => LineWords.Plain(n.Name).StartsWith(Peek()[1..], StringComparison.Ordinal)).ToList();
             if (begins.Count != 1 || Peek().Length < 3)
                 return null;
             next++;
@@ -689,25 +688,6 @@ public static partial class LineReader
                 parts[^1] = new LinePart(kind, parts[^1].Start, part.Start + part.Length - parts[^1].Start);
             else
                 parts.Add(part);
-        }
-
-        private static string Plain(string word)
-        {
-            var plain = new StringBuilder(word.Length);
-            foreach (var c in word.ToLowerInvariant())
-            {
-                plain.Append(c switch
-                {
-                    'à' or 'â' => 'a',
-                    'ç' => 'c',
-                    'é' or 'è' or 'ê' or 'ë' => 'e',
-                    'î' or 'ï' => 'i',
-                    'ô' => 'o',
-                    'ù' or 'û' => 'u',
-                    _ => c,
-                });
-            }
-            return plain.ToString();
         }
     }
 }

@@ -1,3 +1,4 @@
+using System.Text;
 using NodaTime;
 
 namespace Valtro.Core.LineEntry;
@@ -117,6 +118,26 @@ internal sealed record LineWords
 
     /// <summary>1 to 12, or 0.</summary>
     public int Month(string word) => Find(Months, word, plural: false) + 1;
+
+    /// <summary>A text without capitals and accents, letter by letter: words are looked for in it.</summary>
+    public static string Plain(string word)
+    {
+        var plain = new StringBuilder(word.Length);
+        foreach (var c in word.ToLowerInvariant())
+        {
+            plain.Append(c switch
+            {
+                'à' or 'â' => 'a',
+                'ç' => 'c',
+                'é' or 'è' or 'ê' or 'ë' => 'e',
+                'î' or 'ï' => 'i',
+                'ô' => 'o',
+                'ù' or 'û' => 'u',
+                _ => c,
+            });
+        }
+        return plain.ToString();
+    }
 
     /// <summary>The name a word shortens, at three letters or more; -1 when it is none, or could be two.</summary>
     private static int Find(string[] names, string word, bool plural)

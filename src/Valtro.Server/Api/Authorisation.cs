@@ -134,6 +134,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          GET /api/publications/{id:guid}/readings
         role          POST /api/publications/{id:guid}/take-down
         member        POST /api/rule
+        member        GET /api/typed
         member        GET /api/school-years
         administrator POST /api/school-years
         administrator POST /api/school-years/plan

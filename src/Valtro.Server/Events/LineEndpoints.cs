@@ -4,6 +4,7 @@ using Valtro.Core.LineEntry;
 using Valtro.Core.People;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
+using Valtro.Server.Accounts;
 using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
 
@@ -34,13 +35,13 @@ internal static class LineEndpoints
         api.MapPost("/rule", (RuleTextRequest request) =>
             RuleDto.Of(RecurrenceRule.Parse((request.Text ?? "").Trim(), request.Zone is { Length: > 0 } zone ? Zones.Get(zone) : null))!).IsNotLogged();
 
-        api.MapPost("/line", async (LineRequest request, Caller caller) =>
-            (await ReaderAsync(request.CalendarId, request.Day, request.Language, caller))(request.Text ?? "")).IsNotLogged();
+        api.MapPost("/line", async (LineRequest request, Caller caller, OwnSettings own) =>
+            (await ReaderAsync(request.CalendarId, request.Day, request.Language, caller, own))(request.Text ?? "")).IsNotLogged();
 
         // Lines of a document or rows of a spreadsheet; one that cannot be read is told, and the rest goes on.
-        api.MapPost("/lines", async (LinesRequest request, Caller caller) =>
+        api.MapPost("/lines", async (LinesRequest request, Caller caller, OwnSettings own) =>
         {
-            var read = await ReaderAsync(request.CalendarId, request.Day, request.Language, caller);
+            var read = await ReaderAsync(request.CalendarId, request.Day, request.Language, caller, own);
             var lines = (request.Lines ?? []).Select(l => l ?? "").ToList();
             if (lines.Count is 0 or > LinesRequest.MaxLines)
                 throw new InvalidInputException("too_many_lines", "lines", $"Paste between 1 and {LinesRequest.MaxLines} lines at a time.");
@@ -59,13 +60,13 @@ internal static class LineEndpoints
     }
 
     /// <summary>What reads lines typed in a calendar on a day.</summary>
-    private static async Task<Func<string, LineDto>> ReaderAsync(Guid calendarId, LocalDate day, string? language, Caller caller)
+    private static async Task<Func<string, LineDto>> ReaderAsync(Guid calendarId, LocalDate day, string? language, Caller caller, OwnSettings own)
     {
         var calendar = await caller.NeedSightAsync(calendarId);
         var (may, days, kept) = (await caller.AccessAsync(), await caller.DaysAsync(), await caller.ListsAsync());
         var context = new LineContext(day, calendar.Zone, language ?? "en", days.Year(day).CycleLength)
         {
-            MonthFirst = kept.IsMonthFirst,
+            MonthFirst = await own.IsMonthFirstAsync(),
             Today = await caller.TodayAsync(),
             Categories = [.. kept.Categories.Select(c => new LineName(c.Id, c.Name))],
             Calendars = [.. (await caller.CalendarsAsync()).Values.Where(c => c.Id != calendar.Id && may.Has(c.Id, CalendarRole.Editor)).Select(c => new LineName(c.Id, c.Title))],

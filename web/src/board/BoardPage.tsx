@@ -5,7 +5,7 @@ import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
-import { addDays, dayOf, dayRangeText, firstOfWeek, monday, parseDay, zoneCity, type Day } from '../shared/dates';
+import { addDays, dayOf, dayRangeText, firstOfWeek, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { CalendarSheet } from '../calendar/CalendarSheet';
 import { NewEventSheet, SavedEventSheet } from '../event/EventSheet';
@@ -178,7 +178,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             ›
           </Button>
         </ButtonGroup>
-        <GoTo from={shown.from} today={school.today} onGo={(day) => change({ from: startOn(day) })} />
+        <GoTo from={shown.from} onGo={(day) => change({ from: startOn(day) })} />
         <ButtonGroup aria-label={t('plan.form')}>
           {FORMS.map((form) => (
             <Button
@@ -304,19 +304,13 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
 };
 
 /** Typed dates: "12 May", "next week", "week 6". */
-const GoTo = ({ from, today, onGo }: { from: Day; today: Day; onGo: (day: Day) => void }) => {
-  const { t } = useTexts();
+const GoTo = ({ from, onGo }: { from: Day; onGo: (day: Day) => void }) => {
+  const { t, language } = useTexts();
   const [text, setText] = useState('');
   const [failed, setFailed] = useState(false);
-  const year = useQuery({
-    queryKey: ['year', from.slice(0, 4), Number(from.slice(5, 7)) >= 8],
-    queryFn: () => api.year(from),
-  });
-
-  const go = (e: FormEvent) => {
+  const go = async (e: FormEvent) => {
     e.preventDefault();
-    const term = year.data?.terms.findLast((s) => s.first <= from) ?? year.data?.terms[0];
-    const day = parseDay(text, from, today, (week) => (term ? addDays(monday(term.first), 7 * (week - 1)) : null));
+    const { day } = await api.typed(text, from, language);
     setFailed(day === null);
     if (day) {
       onGo(day);
@@ -324,7 +318,7 @@ const GoTo = ({ from, today, onGo }: { from: Day; today: Day; onGo: (day: Day) =
     }
   };
   return (
-    <Form onSubmit={go} className="go-to">
+    <Form onSubmit={(e) => void go(e).catch(() => setFailed(true))} className="go-to">
       <Form.Control
         value={text}
         placeholder={t('plan.goTo')}

@@ -186,10 +186,16 @@ interface ReachProps {
 const ReachRow = ({ calendar, onReach }: ReachProps) => {
   const { t } = useTexts();
   const [asking, setAsking] = useState<Reach | null>(null);
+  // One after the other: the next change is made from what the last one left.
+  const [isBusy, setBusy] = useState(false);
+  const save = (reach: Reach, isOutOfSearch?: boolean) => {
+    setBusy(true);
+    return onReach(reach, isOutOfSearch).finally(() => setBusy(false));
+  };
   const set = (audience: Audience, detail: Detail) => {
     const next = opened(calendar.reach, audience, detail);
     if (widest(calendar.reach, next)) setAsking(next);
-    else void onReach(next);
+    else void save(next);
   };
   const shown = asking ?? calendar.reach;
   return (
@@ -207,6 +213,7 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
                 size="sm"
                 aria-label={t('reach.ofCalendar', { audience: t(`audience.${audience}`) })}
                 value={shown[audience]}
+                disabled={isBusy}
                 onChange={(e) => set(audience, e.target.value as Detail)}
               >
                 {DETAILS.map((detail) => (
@@ -223,7 +230,7 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
         <OpeningAsk
           calendar={calendar}
           to={asking}
-          onOpen={() => void onReach(asking).then(() => setAsking(null))}
+          onOpen={() => void save(asking).then(() => setAsking(null))}
           onLeave={() => setAsking(null)}
         />
       )}
@@ -231,7 +238,8 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
         id="out-of-search"
         label={t('calendar.outOfSearch')}
         checked={calendar.isOutOfSearch}
-        onChange={(e) => void onReach(calendar.reach, e.target.checked)}
+        disabled={isBusy}
+        onChange={(e) => void save(calendar.reach, e.target.checked)}
       />
     </SheetRow>
   );

@@ -194,7 +194,6 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
             empty={t('year.noTerms')}
             example={t('year.termExample')}
             year={draft}
-            today={today}
             make={(span) => span}
             spans={draft.terms}
             problem={wrong}
@@ -207,7 +206,6 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
             empty={t('year.noClosures')}
             example={t('year.closureExample')}
             year={draft}
-            today={today}
             make={(span) => ({ ...span, calendarIds: [] })}
             spans={draft.closures}
             problem={wrong}

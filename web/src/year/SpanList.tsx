@@ -1,13 +1,13 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import type { ApiProblem } from '../shared/api/client';
+import { api, type ApiProblem } from '../shared/api/client';
 import { DateField } from '../shared/parts/DateField';
-import { dayRangeText, type Day } from '../shared/dates';
+import { addDays, dayRangeText, daysBetween } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
-import { parseSpan, type NamedSpan } from './typedSpan';
-import type { DaySpan } from './yearDraft';
+import type { DaySpan, NamedSpan } from './yearDraft';
 
 interface Props<T extends NamedSpan> {
   /** What the problem's fields call the list. */
@@ -17,7 +17,6 @@ interface Props<T extends NamedSpan> {
   /** What one is asked to type, as an example. */
   example: string;
   year: DaySpan;
-  today: Day;
   /** One that was typed, as it stands in the list. */
   make: (span: NamedSpan) => T;
   spans: T[];
@@ -35,7 +34,6 @@ export const SpanList = <T extends NamedSpan>({
   empty,
   example,
   year,
-  today,
   make,
   spans,
   problem,
@@ -91,7 +89,6 @@ export const SpanList = <T extends NamedSpan>({
         label={t('year.typeOne', { list: label })}
         example={example}
         year={year}
-        today={today}
         onSpan={(span) => onSpans([...spans, make(span)].sort((a, b) => a.first.localeCompare(b.first)))}
       />
     </section>
@@ -102,21 +99,30 @@ interface TypedProps {
   label: string;
   example: string;
   year: DaySpan;
-  today: Day;
   onSpan: (span: NamedSpan) => void;
 }
 
 /** A line that makes one: its name and its days. */
-const TypedSpan = ({ label, example, year, today, onSpan }: TypedProps) => {
+const TypedSpan = ({ label, example, year, onSpan }: TypedProps) => {
   const { t, language } = useTexts();
   const [text, setText] = useState('');
   const [asked, setAsked] = useState(false);
-  const read = text.trim() ? parseSpan(text, year, today) : null;
-  const good = read !== null && read.name !== '';
-  const add = () => {
-    setAsked(!good);
-    if (!good) return;
-    onSpan(read);
+  // Without a year's number the day in this school year is meant.
+  const near = addDays(year.first, Math.floor(daysBetween(year.first, year.last) / 2));
+  const reading = useQuery({
+    queryKey: ['typed', text, near, language],
+    queryFn: () => api.typed(text, near, language),
+    enabled: text.trim() !== '',
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  });
+  const read = text.trim() ? (reading.data?.span ?? null) : null;
+  const good = read !== null && read.name !== '' && !reading.isPlaceholderData;
+  const add = async () => {
+    const { span } = await api.typed(text, near, language);
+    setAsked(!span?.name);
+    if (!span?.name) return;
+    onSpan(span);
     setText('');
   };
   return (
@@ -134,10 +140,10 @@ const TypedSpan = ({ label, example, year, today, onSpan }: TypedProps) => {
         onKeyDown={(e) => {
           if (e.key !== 'Enter') return;
           e.preventDefault();
-          add();
+          void add();
         }}
       />
-      <Button size="sm" variant="outline-primary" disabled={!text.trim()} onClick={add}>
+      <Button size="sm" variant="outline-primary" disabled={!text.trim()} onClick={() => void add()}>
         {t('year.addTyped')}
       </Button>
       {read && (

@@ -76,3 +76,7 @@ export const lettersOf = (text: string): string[] =>
     .split(/[,;/]+/)
     .map((letter) => letter.trim())
     .filter(Boolean);
+
+export interface NamedSpan extends DaySpan {
+  name: string;
+}

@@ -176,6 +176,9 @@ export const api = {
   board: (from: string, to: string, look?: string | null) =>
     unwrap(client.GET('/api/board', { params: { query: { from, to, ...(look && { look }) } } })),
   whoSees: () => unwrap(client.GET('/api/who-sees')),
+  /** A day, a time or a span of days as it was typed, read by the one reader there is. */
+  typed: (text: string, near: string, language: string) =>
+    unwrap(client.GET('/api/typed', { params: { query: { text, near, language } } })),
   year: (date: string) => unwrap(client.GET('/api/year', { params: { query: { date } } })),
   schoolYears: () => unwrap(client.GET('/api/school-years')),
   planYear: (id: string | null, body: SchoolYearInput) =>

@@ -1,7 +1,11 @@
-import { useState, type KeyboardEvent } from 'react';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useEffectEvent, useRef, useState, type KeyboardEvent } from 'react';
 import Form from 'react-bootstrap/Form';
-import { addDays, addMinutes, at, clockOf, clockText, formatDay, parseClock, parseDay, type Day } from '../dates';
+import { api } from '../api/client';
+import { addDays, addMinutes, at, clockOf, clockText, formatDay, type Day } from '../dates';
 import { useTexts } from '../i18n';
+
+type Read = Awaited<ReturnType<typeof api.typed>>;
 
 interface TypedProps<T> {
   label: string;
@@ -12,43 +16,85 @@ interface TypedProps<T> {
 
 interface FieldProps<T> extends TypedProps<T> {
   className: string;
+  /** The day that is meant where none is said in full. */
+  near: Day;
   write: (value: T) => string;
-  read: (text: string) => T | null;
+  pick: (read: Read) => T | null;
   step: (value: T, by: number) => T;
 }
 
-/** A field that is typed as people write it and says back what it understood; arrow keys step. */
+const typedQuery = (text: string, near: Day, language: string) => ({
+  queryKey: ['typed', text, near, language],
+  queryFn: () => api.typed(text, near, language),
+  staleTime: Infinity,
+});
+
+/**
+ * A field that is typed as people write it and says back what was understood; arrow keys step. It is read where all typed
+ * dates are read, so a form is sent only once the answer is there.
+ */
 const TypedField = <T extends string>({
   label,
   value,
   isInvalid,
   onChange,
   className,
+  near,
   write,
-  read,
+  pick,
   step,
 }: FieldProps<T>) => {
+  const { language } = useTexts();
+  const queries = useQueryClient();
   const [typed, setTyped] = useState<string | null>(null);
-  const wrong = typed !== null && read(typed) === null;
-  const settle = () => {
-    if (typed === null || wrong) return;
-    const next = read(typed);
+  const field = useRef<HTMLInputElement>(null);
+  const isTyped = typed !== null && typed !== write(value);
+  const reading = useQuery({ ...typedQuery(typed ?? '', near, language), enabled: isTyped });
+  const wrong = isTyped && reading.data !== undefined && pick(reading.data) === null;
+
+  /** Takes what is typed; tells whether it is one. */
+  const settle = async (): Promise<boolean> => {
+    if (typed === null) return true;
+    if (typed === write(value)) {
+      setTyped(null);
+      return true;
+    }
+    const read = await queries.fetchQuery(typedQuery(typed, near, language)).catch(() => null);
+    const next = read && pick(read);
+    if (!next) return false;
     setTyped(null);
-    if (next && next !== value) onChange(next);
+    if (next !== value) onChange(next);
+    return true;
   };
+
+  // What is in the field goes along when the form is sent, by whatever key or button.
+  const hold = useEffectEvent((e: SubmitEvent) => {
+    if (!isTyped) return;
+    e.preventDefault();
+    e.stopImmediatePropagation();
+    const form = e.currentTarget as HTMLFormElement;
+    void settle().then((isGood) => isGood && requestAnimationFrame(() => form.requestSubmit(e.submitter)));
+  });
+  useEffect(() => {
+    const form = field.current?.form;
+    const onSubmit = (e: SubmitEvent) => hold(e);
+    form?.addEventListener('submit', onSubmit, true);
+    return () => form?.removeEventListener('submit', onSubmit, true);
+  }, []);
+
   const key = (e: KeyboardEvent) => {
     const by = e.key === 'ArrowUp' ? 1 : e.key === 'ArrowDown' ? -1 : 0;
     if (by !== 0) {
       e.preventDefault();
       setTyped(null);
-      onChange(step((typed !== null && read(typed)) || value, by));
-    } else if (e.key === 'Enter') {
-      // Enter saves the form; what is in the field goes along.
-      settle();
+      onChange(step((isTyped && reading.data && pick(reading.data)) || value, by));
+    } else if (e.key === 'Enter' && !field.current?.form) {
+      void settle();
     }
   };
   return (
     <Form.Control
+      ref={field}
       className={className}
       aria-label={label}
       aria-invalid={wrong || isInvalid}
@@ -56,47 +102,42 @@ const TypedField = <T extends string>({
       value={typed ?? write(value)}
       onFocus={(e) => e.currentTarget.select()}
       onChange={(e) => setTyped(e.target.value)}
-      onBlur={settle}
+      onBlur={() => void settle()}
       onKeyDown={key}
     />
   );
 };
 
-/** A date: "Thu 10 Sep 2026"; takes "12 may", "tomorrow", "2026-05-12". */
+/** A date: "Thu 10 Sep 2026"; takes "12 may", "fri", "tomorrow", "2026-05-12". */
 export const DateField = (props: TypedProps<Day>) => {
   const { language } = useTexts();
   return (
     <TypedField
       {...props}
       className="date-field"
+      near={props.value}
       write={(day) =>
         formatDay(day, language, { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' }).replace(',', '')
       }
-      read={(text) =>
-        // What the field itself wrote is read back, weekday and all.
-        parseDay(
-          text.replace(/^\s*\p{L}+\.?,?\s+(?=\d)/u, ''),
-          props.value,
-          new Date().toISOString().slice(0, 10),
-          () => null,
-        )
-      }
+      pick={(read) => read.day}
       step={addDays}
     />
   );
 };
 
+const SOME_DAY: Day = '2024-01-01';
+
 /** A time of day as "09:30"; shown and typed as the language writes it. */
 export const TimeField = (props: TypedProps<string>) => {
   const { language } = useTexts();
-  const some = '2024-01-01';
   return (
     <TypedField
       {...props}
       className="time-field"
-      write={(clock) => clockText(at(some, clock), language)}
-      read={parseClock}
-      step={(clock, by) => clockOf(addMinutes(at(some, clock), by * 15))}
+      near={SOME_DAY}
+      write={(clock) => clockText(at(SOME_DAY, clock), language)}
+      pick={(read) => read.clock}
+      step={(clock, by) => clockOf(addMinutes(at(SOME_DAY, clock), by * 15))}
     />
   );
 };
