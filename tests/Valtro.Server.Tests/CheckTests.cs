@@ -32,6 +32,27 @@ public sealed class CheckTests(ServerFixture fixture) : IClassFixture<ServerFixt
     }
 
     [Fact]
+    public async Task Everything_of_a_kind_about_a_series_is_accepted_at_once_also_what_comes_later()
+    {
+        var client = await server.SignedInAsync();
+        var calendar = await client.NewCalendarAsync("At once");
+        await client.PostAsync("/api/events", Body(calendar, "Net mending", "Net shed", "2027-01-06T09:00:00", "2027-01-06T10:00:00", Weekly("wednesday")));
+        await client.PostAsync("/api/events", Body(calendar, "Visitors", "Net shed", "2027-01-06T09:30:00", "2027-01-06T10:30:00"));
+        var clash = (await FoundAsync(client, "Visitors"))!;
+        var series = Assert.Single(clash["series"]!.AsArray())!;
+        Assert.Equal("Net mending", series.Text("title"));
+        await client.PostAsJsonAsync("/api/checks/accept", new { key = series.Text("key"), reason = "Nets are mended beside anything" });
+        await client.PostAsync("/api/events", Body(calendar, "Later visitors", "Net shed", "2027-01-13T09:30:00", "2027-01-13T10:30:00"));
+        foreach (var title in new[] { "Visitors", "Later visitors" })
+        {
+            var accepted = (await FoundAsync(client, title))!;
+            Assert.Equal(("Nets are mended beside anything", series.Text("key")), (accepted.Text("accepted"), accepted.Text("acceptedKey")));
+        }
+        await client.PostAsJsonAsync("/api/checks/take-back", new { key = series.Text("key"), reason = "" });
+        Assert.Null((await FoundAsync(client, "Later visitors"))!["accepted"]);
+    }
+
+    [Fact]
     public async Task What_is_being_typed_is_told_its_clashes_and_a_saved_event_never_clashes_with_itself()
     {
         var client = await server.SignedInAsync();

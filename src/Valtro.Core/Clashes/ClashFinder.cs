@@ -34,6 +34,12 @@ public enum ClashKind
 
     /// <summary>A series has more dates than anybody is shown, and is left out everywhere.</summary>
     TooDense,
+
+    /// <summary>
+    /// Nothing to mend: a test in a place and time of a lesson of the same calendar was taken for a test in that lesson, and
+    /// says so.
+    /// </summary>
+    TestInLesson,
 }
 
 /// <summary>Something that does not go together, on one day.</summary>
@@ -54,7 +60,7 @@ public sealed record Clash(
     /// </summary>
     public string Key => Kind switch
     {
-        ClashKind.PlaceTaken or ClashKind.Twice => $"{Kind} {Pair(Event.Id, Other!.Id)}",
+        ClashKind.PlaceTaken or ClashKind.Twice or ClashKind.TestInLesson => $"{Kind} {Pair(Event.Id, Other!.Id)}",
         ClashKind.OverCapacity or ClashKind.TooDense => $"{Kind} {Event.Id}",
         // Addresses can be long.
         ClashKind.LinkClosed => $"{Kind} {Event.Id} {Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(About)))[..16]}",
@@ -62,6 +68,15 @@ public sealed record Clash(
         ClashKind.TooManyTests => $"{Kind} {CalendarId} {Span.FirstDay:uuuu-MM-dd}",
         _ => $"{Kind} {Event.Id} {Date.Date:uuuu-MM-dd}",
     };
+
+    /// <summary>
+    /// What everything of this kind about one of its series is accepted by at once; empty for what is not about series, as a
+    /// day with too many tests.
+    /// </summary>
+    public IEnumerable<(string Key, EventView Series)> WideKeys =>
+        Kind is ClashKind.TooManyTests or ClashKind.TestInLesson or ClashKind.TooDense
+            ? []
+            : new[] { Event, Other }.OfType<EventView>().Where(e => e.Rule is not null).Select(e => ($"every {Kind} {e.Id}", e));
 
     private static string Pair(Guid a, Guid b) => a.CompareTo(b) < 0 ? $"{a} {b}" : $"{b} {a}";
 }
@@ -150,11 +165,19 @@ public static class ClashFinder
             foreach (var other in there)
             {
                 if (found.Count < MaxFound && other.Event.Id != date.Event.Id && (concerns(date.Event) || concerns(other.Event)) && date.Seen.Span.End > date.Seen.Span.Start)
-                    found.Add(Between(ClashKind.PlaceTaken, other, date, date.PlaceAsWritten));
+                    found.Add(InLesson(other, date) ?? InLesson(date, other) ?? Between(ClashKind.PlaceTaken, other, date, date.PlaceAsWritten));
             }
             there.Add(date);
         }
     }
+
+    // A class writes its test in its own lesson: one calendar, one place, within its time.
+    private static Clash? InLesson(Dated lesson, Dated test) =>
+        test.IsTest && !lesson.IsTest
+        && lesson.Seen.Span.Start <= test.Seen.Span.Start && test.Seen.Span.End <= lesson.Seen.Span.End
+        && lesson.Event.StandsIn.Intersect(test.Event.StandsIn).Any()
+            ? Between(ClashKind.TestInLesson, test, lesson, test.PlaceAsWritten)
+            : null;
 
     private static void Twice(List<Dated> dates, List<Clash> found, Func<EventView, bool> concerns)
     {

@@ -24,6 +24,8 @@ internal sealed record ClashEventDto(Guid EventId, Guid CalendarId, string Title
 /// <param name="Dates">The days of all dates.</param>
 /// <param name="Accepted">Why it is all right; null when nobody said so.</param>
 /// <param name="AcceptedBy">Who said so.</param>
+/// <param name="AcceptedKey">What it was accepted by: its own key, or that of its kind for a series.</param>
+/// <param name="Series">The series it is about, with the keys by which all of its kind about them are accepted.</param>
 internal sealed record ClashDto(
     string Key,
     ClashKind Kind,
@@ -34,7 +36,12 @@ internal sealed record ClashDto(
     LocalDateTime Start,
     IReadOnlyList<LocalDate> Dates,
     string? Accepted,
-    string? AcceptedBy);
+    string? AcceptedBy,
+    string? AcceptedKey,
+    IReadOnlyList<SeriesKeyDto> Series);
+
+/// <summary>What everything of a kind about a series is accepted by at once.</summary>
+internal sealed record SeriesKeyDto(string Key, string Title);
 
 internal sealed record ClashesDto(LocalDate From, LocalDate To, IReadOnlyList<ClashDto> Clashes);
 

@@ -46,7 +46,10 @@ internal sealed class ClashCheck(Caller caller, EventViews views, AcceptedClashe
         [.. found.GroupBy(c => KeyOf(schoolId, c.Key)).Select(same =>
         {
             var first = same.MinBy(c => c.Span.Start)!;
-            var yes = accepted.GetValueOrDefault(same.Key);
+            var wide = first.WideKeys.Select(w => new SeriesKeyDto(KeyOf(schoolId, w.Key), w.Series.Title ?? "")).ToList();
+            // Said of it alone, or of everything of its kind about one of its series.
+            var by = wide.Select(w => w.Key).Prepend(same.Key).FirstOrDefault(accepted.ContainsKey);
+            var yes = by is null ? null : accepted[by];
             return new ClashDto(
                 same.Key,
                 first.Kind,
@@ -57,7 +60,9 @@ internal sealed class ClashCheck(Caller caller, EventViews views, AcceptedClashe
                 first.Span.Start,
                 [.. same.Select(c => c.Span.FirstDay).Distinct().Order()],
                 yes?.Reason,
-                yes?.Person);
+                yes?.Person,
+                by,
+                wide);
         }).OrderBy(c => c.Start).ThenBy(c => c.Key, StringComparer.Ordinal)];
 
     // A clash is known by its events, and who sees only their times learns nothing of these.

@@ -47,6 +47,27 @@ public class ClashFinderTests
     }
 
     [Fact]
+    public void A_test_in_the_classes_own_lesson_is_taken_for_what_it_is()
+    {
+        var (mine, theirs) = (Guid.NewGuid(), Guid.NewGuid());
+        var isTest = new EventFacts { CategoryId = Test.Id };
+        var lesson = At("2026-09-10 09:00", "10:30", "Chart work", calendar: mine);
+        Assert.Equal(["TestInLesson 09-10 Tides quiz / Chart work (Loft 2)"], Find(lesson, At("2026-09-10 09:15", "10:00", "Tides quiz", facts: isTest, calendar: mine)));
+        // Whichever was there first, and of the whole lesson too.
+        var early = At("2026-09-10 09:00", "10:30", "Tides quiz", facts: isTest, calendar: mine);
+        Assert.Equal(["TestInLesson 09-10 Tides quiz / Chart work (Loft 2)"], Find(early, lesson with { CreatedAt = early.CreatedAt + Duration.FromSeconds(1) }));
+        // Another class, longer than the lesson, or no test: the room is taken twice.
+        Assert.StartsWith("PlaceTaken", Find(lesson, At("2026-09-10 09:15", "10:00", "Tides quiz", facts: isTest, calendar: theirs)).Single());
+        Assert.StartsWith("PlaceTaken", Find(lesson, At("2026-09-10 09:15", "10:45", "Tides quiz", facts: isTest, calendar: mine)).Single());
+        Assert.StartsWith("PlaceTaken", Find(lesson, At("2026-09-10 09:15", "10:00", "Tides talk", calendar: mine)).Single());
+        // Two tests at once are no lesson of each other.
+        Assert.Contains(Find(early, At("2026-09-10 09:15", "10:00", "Knots quiz", facts: isTest, calendar: mine)), c => c.StartsWith("PlaceTaken", StringComparison.Ordinal));
+        // Placed in the class's calendar it is the class's too.
+        var placed = At("2026-09-10 09:15", "10:00", "Tides quiz", facts: isTest with { AlsoIn = [mine] }, calendar: theirs);
+        Assert.Equal(["TestInLesson 09-10 Tides quiz / Chart work (Loft 2)"], Find(lesson, placed));
+    }
+
+    [Fact]
     public void Whole_days_and_series_take_a_place_too()
     {
         var oiling = Event(AllDay("2026-09-10", "2026-09-11"), title: "Floor oiling") with { Place = "Loft 2" };

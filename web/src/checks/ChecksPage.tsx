@@ -9,7 +9,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { useActions } from '../shared/data/actions';
 import { dayOfClash, useClashText } from '../shared/useClashText';
-import { useChecks } from '../shared/data/useChecks';
+import { isMeant, useChecks } from '../shared/data/useChecks';
 import './checks.scss';
 
 const KINDS = [
@@ -35,7 +35,8 @@ export const ChecksPage = ({ school }: { school: Session['school'] }) => {
   if (!checks.data) return <p className="loading">{t('loading')}</p>;
   const { clashes, from, to } = checks.data;
   const calendars = board.data?.calendars ?? [];
-  const open = clashes.filter((c) => c.accepted === null);
+  const open = clashes.filter((c) => c.accepted === null && !isMeant(c));
+  const meant = clashes.filter(isMeant);
   const accepted = clashes.filter((c) => c.accepted !== null);
   return (
     <main className="checks">
@@ -64,6 +65,16 @@ export const ChecksPage = ({ school }: { school: Session['school'] }) => {
             )
           );
         })}
+        {meant.length > 0 && (
+          <details>
+            <summary>{t('checks.meant', { count: meant.length })}</summary>
+            <ul>
+              {meant.map((clash) => (
+                <ClashRow key={clash.key} clash={clash} calendars={calendars} />
+              ))}
+            </ul>
+          </details>
+        )}
         {accepted.length > 0 && (
           <details>
             <summary>{t('checks.accepted', { count: accepted.length })}</summary>
@@ -85,12 +96,13 @@ const ClashRow = ({ clash, calendars }: { clash: Clash; calendars: Calendar[] })
   const actions = useActions();
   const [accepting, setAccepting] = useState(false);
   const [reason, setReason] = useState('');
+  const [forWhat, setForWhat] = useState(clash.key);
   const [problem, setProblem] = useState<string | null>(null);
   const said = text({ clash, calendars });
   const accept = async (e: FormEvent) => {
     e.preventDefault();
     try {
-      await actions.acceptClash(clash, reason);
+      await actions.acceptClash(forWhat, reason);
       setAccepting(false);
     } catch (error) {
       setProblem(problemText(t, asProblem(error)));
@@ -116,7 +128,7 @@ const ClashRow = ({ clash, calendars }: { clash: Clash; calendars: Calendar[] })
       >
         {t('checks.look')}
       </Link>
-      {clash.accepted === null ? (
+      {isMeant(clash) ? null : clash.accepted === null ? (
         <Button
           variant="link"
           size="sm"
@@ -131,13 +143,28 @@ const ClashRow = ({ clash, calendars }: { clash: Clash; calendars: Calendar[] })
           variant="link"
           size="sm"
           aria-label={t('checks.takeBackThis', { clash: said })}
-          onClick={() => void actions.takeBackClash(clash)}
+          onClick={() => void actions.takeBackClash(clash.acceptedKey ?? clash.key, clash.accepted ?? '')}
         >
           {t('checks.takeBack')}
         </Button>
       )}
       {accepting && (
         <form className="clash-reason" onSubmit={(e) => void accept(e)}>
+          {clash.series.length > 0 && (
+            <Form.Select
+              size="sm"
+              aria-label={t('checks.whatFor')}
+              value={forWhat}
+              onChange={(e) => setForWhat(e.target.value)}
+            >
+              <option value={clash.key}>{t('checks.thisOne')}</option>
+              {clash.series.map((series) => (
+                <option key={series.key} value={series.key}>
+                  {t('checks.everyOf', { title: series.title })}
+                </option>
+              ))}
+            </Form.Select>
+          )}
           <Form.Control
             size="sm"
             autoFocus

@@ -7,7 +7,6 @@ import {
   type BulkInput,
   type Calendar,
   type CalendarInput,
-  type Clash,
   type DateVerb,
   type EditInput,
   type EventData,
@@ -87,17 +86,17 @@ export const useActions = () => {
       removeYear: (year: SchoolYear) =>
         act(api.removeYear(year.id, year.version), () => t('done.yearRemoved', { year: yearName(year) })),
       keepLists: (input: Lists) => act(api.keepLists(input), () => t('done.lists')),
-      acceptClash: (clash: Clash, reason: string) =>
+      acceptClash: (key: string, reason: string) =>
         act(
-          api.acceptClash(clash.key, reason),
+          api.acceptClash(key, reason),
           () => t('done.accepted'),
-          () => api.takeBackClash(clash.key),
+          () => api.takeBackClash(key),
         ),
-      takeBackClash: (clash: Clash) =>
+      takeBackClash: (key: string, reason: string) =>
         act(
-          api.takeBackClash(clash.key),
+          api.takeBackClash(key),
           () => t('done.takenBack'),
-          () => api.acceptClash(clash.key, clash.accepted ?? ''),
+          () => api.acceptClash(key, reason),
         ),
       /** Adds an event; where keepers have to be asked, it is offered to them: then it may not be there yet. */
       addEvent: (input: EventInput, calendars: Calendar[], remark = ''): Promise<EventData | null> =>
