@@ -18,7 +18,7 @@ import { Hours } from './views/Hours';
 import { openSheet, useKeepOpen } from './openSheet';
 import { KeysPanel } from './KeysPanel';
 import { List } from './views/List';
-import { boardKey, useLook } from './viewAs';
+import { boardKey, useViewAs } from './viewAs';
 import { ProposalSheet } from '../proposals/ProposalSheet';
 import { usePeople } from '../shared/data/usePeople';
 import { PlaceLanes } from './views/PlaceLanes';
@@ -71,7 +71,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
   const [params, setParams] = useSearchParams();
   const wanted = params.get('open');
   const to = addDays(shown.from, shown.form === 'month' ? MONTH_DAYS : shown.days);
-  const look = useLook();
+  const look = useViewAs();
   const people = usePeople(look !== null);
   const board = useQuery({
     queryKey: [...boardKey(look), shown.from, to],

@@ -8,34 +8,41 @@ interface Props {
   children: ReactNode;
 }
 
-/** Holds a screen that fails, so that the others can still be reached; what was typed is kept where it was typed. */
-export class Boundary extends Component<Props, { failed: string | null }> {
-  override state = { failed: null };
+interface State {
+  /** The screen that failed. */
+  failed: string | null;
+  mayBeOpened: boolean;
+}
 
-  static getDerivedStateFromProps(props: Props, state: { failed: string | null }) {
+/** Holds a screen that fails, so that the others can still be reached; what was typed is kept where it was typed. */
+export class Boundary extends Component<Props, State> {
+  override state: State = { failed: null, mayBeOpened: true };
+
+  static getDerivedStateFromProps(props: Props, state: State): Partial<State> | null {
     return state.failed !== null && state.failed !== props.screen ? { failed: null } : null;
   }
 
-  override componentDidCatch() {
-    this.setState({ failed: this.props.screen });
+  override componentDidCatch(error: unknown) {
+    // A part that could not be loaded is asked for again only by a new page.
+    this.setState({ failed: this.props.screen, mayBeOpened: !(error instanceof TypeError) });
   }
 
   override render() {
     return this.state.failed === null ? (
       this.props.children
     ) : (
-      <Failed onAgain={() => this.setState({ failed: null })} />
+      <Failed onAgain={this.state.mayBeOpened ? () => this.setState({ failed: null }) : null} />
     );
   }
 }
 
-const Failed = ({ onAgain }: { onAgain: () => void }) => {
+const Failed = ({ onAgain }: { onAgain: (() => void) | null }) => {
   const { t } = useTexts();
   return (
     <main className="loading" role="alert">
       <h1>{t('failed.title')}</h1>
       <p>{t('failed.lead')}</p>
-      <Button onClick={onAgain}>{t('failed.again')}</Button>{' '}
+      {onAgain && <Button onClick={onAgain}>{t('failed.again')}</Button>}{' '}
       <Button variant="outline-primary" onClick={() => location.reload()}>
         {t('failed.reload')}
       </Button>

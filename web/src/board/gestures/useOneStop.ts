@@ -104,8 +104,8 @@ export const useOneStop = (board: RefObject<HTMLElement | null>) => {
     if (!field) return;
     const stops = stopsOf(box, field);
     const at = stops.indexOf(target);
-    // Through what stands in the field: downwards on a day, sideways in the head of a row.
-    const within = field.matches('.lane-head, .lane-group') ? way[0] : way[1];
+    // Through what stands in the field: downwards on a day, sideways in a row and its head.
+    const within = field.matches('.lane-head, .lane-group, tr') ? way[0] : way[1];
     const beside = within ? stops[at + within] : undefined;
     const next = beside ?? stopsOf(box, fieldBeside(fieldsOf(box), field, way) ?? field)[0];
     if (!next || next === target) return;

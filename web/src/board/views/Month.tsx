@@ -10,7 +10,7 @@ import type { BoardProps } from '../boardProps';
 import { DayTyping, type Typing } from '../entry/DayTyping';
 import { linesOn, onDay, packBars } from './layout';
 import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
-import { boardKey, useLook } from '../viewAs';
+import { boardKey, useViewAs } from '../viewAs';
 import { mayEdit } from '../../shared/data/rights';
 import { isChosen, type Chosen } from '../selection';
 import { NO_SHIFT } from '../../event/draft/shift';
@@ -43,7 +43,7 @@ const useLoadedOccurrences = (look: string | null): Occurrence[] => {
 export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Props) => {
   const { language } = useTexts();
   const [typing, setTyping] = useState<Typing | null>(null);
-  const loaded = useLoadedOccurrences(useLook());
+  const loaded = useLoadedOccurrences(useViewAs());
   const scroller = useRef<HTMLDivElement>(null);
   const hands = useBoardHands({
     board: scroller,
@@ -170,7 +170,7 @@ const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, inde
   const { t, language } = useTexts();
   const block = blockOf(week);
   const from = addDays(EPOCH, block * 7 * BLOCK_WEEKS);
-  const look = useLook();
+  const look = useViewAs();
   const board = useQuery({
     queryKey: [...boardKey(look), from, addDays(from, 7 * BLOCK_WEEKS)],
     queryFn: () => api.board(from, addDays(from, 7 * BLOCK_WEEKS), look),
