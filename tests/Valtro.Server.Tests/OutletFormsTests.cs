@@ -482,17 +482,26 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
             Assert.Single(answers.Select(a => a.Headers.ETag!.Tag).Distinct());
             Assert.Contains("Change " + round, await answers[59].Content.ReadAsStringAsync());
         }
-        // With the table of publications out of the way answers still come.
-        await Eventually.TrueAsync(() => cache.Ready("/p/stampede/feed.ics") is not null);
+        // With the table of publications out of the way answers still come, as long as changes are heard of.
         var tag = (await own.Visitor().GetAsync("/p/stampede/feed.ics")).Headers.ETag!;
-        await using var db = new Npgsql.NpgsqlConnection(own.Database);
-        await db.ExecuteAsync("alter table publication rename to away");
-        for (var i = 0; i < 20; i++)
+        async Task<bool> IsKnownAsync()
         {
             using var request = new HttpRequestMessage(HttpMethod.Get, "/p/stampede/feed.ics");
             request.Headers.IfNoneMatch.Add(tag);
-            Assert.Equal(HttpStatusCode.NotModified, (await own.Visitor().SendAsync(request)).StatusCode);
+            return (await own.Visitor().SendAsync(request)).StatusCode == HttpStatusCode.NotModified;
         }
+        await Eventually.TrueAsync(async () => await IsKnownAsync() && cache.Ready("/p/stampede/feed.ics") is not null);
+        await using var db = new Npgsql.NpgsqlConnection(own.Database);
+        await db.ExecuteAsync("alter table publication rename to away");
+        await Eventually.TrueAsync(async () =>
+        {
+            for (var i = 0; i < 20; i++)
+            {
+                if (!await IsKnownAsync())
+                    return false;
+            }
+            return true;
+        });
     }
 
     [Fact]

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useEffectEvent, useRef, useState, type KeyboardEvent } from 'react';
 import Form from 'react-bootstrap/Form';
+import { flushSync } from 'react-dom';
 import { api } from '../api/client';
 import { addDays, addMinutes, at, clockOf, clockText, formatDay, type Day } from '../dates';
 import { useTexts } from '../i18n';
@@ -52,6 +53,12 @@ const TypedField = <T extends string>({
   const reading = useQuery({ ...typedQuery(typed ?? '', near, language), enabled: isTyped });
   const wrong = isTyped && reading.data !== undefined && pick(reading.data) === null;
 
+  // The answer comes when other fields may hold something else than they did when it was asked for.
+  const latest = useRef({ value, onChange });
+  useEffect(() => {
+    latest.current = { value, onChange };
+  });
+
   /** Takes what is typed; tells whether it is one. */
   const settle = async (): Promise<boolean> => {
     if (typed === null) return true;
@@ -62,8 +69,11 @@ const TypedField = <T extends string>({
     const read = await queries.fetchQuery(typedQuery(typed, near, language)).catch(() => null);
     const next = read && pick(read);
     if (!next) return false;
-    setTyped(null);
-    if (next !== value) onChange(next);
+    // At once, so that a form that is sent next is sent with it.
+    flushSync(() => {
+      setTyped(null);
+      if (next !== latest.current.value) latest.current.onChange(next);
+    });
     return true;
   };
 
@@ -73,7 +83,8 @@ const TypedField = <T extends string>({
     e.preventDefault();
     e.stopImmediatePropagation();
     const form = e.currentTarget as HTMLFormElement;
-    void settle().then((isGood) => isGood && requestAnimationFrame(() => form.requestSubmit(e.submitter)));
+    const by = e.submitter;
+    void settle().then((isGood) => isGood && form.requestSubmit(by?.isConnected ? by : null));
   });
   useEffect(() => {
     const form = field.current?.form;
