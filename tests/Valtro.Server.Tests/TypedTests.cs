@@ -19,6 +19,8 @@ public sealed class TypedTests(ServerFixture fixture) : IClassFixture<ServerFixt
         var calendar = (await marit.GetJsonAsync("/api/board?from=2026-11-23&to=2026-11-24"))["calendars"]!.AsArray()[0]!;
         var line = await marit.PostAsync("/api/line", new { calendarId = calendar.Text("id"), day = "2026-11-23", text = "Regatta 5/12", language = "en" });
         Assert.StartsWith("2027-05-12", line["timing"]!.Text("start"));
+        var french = await marit.PostAsync("/api/line", new { calendarId = calendar.Text("id"), day = "2026-11-23", text = "Régate 5/12", language = "fr" });
+        Assert.StartsWith("2026-12-05", french["timing"]!.Text("start"));
         await marit.PutAsJsonAsync("/api/me/settings", new { });
     }
 

@@ -66,7 +66,7 @@ internal static class LineEndpoints
         var (may, days, kept) = (await caller.AccessAsync(), await caller.DaysAsync(), await caller.ListsAsync());
         var context = new LineContext(day, calendar.Zone, language ?? "en", days.Year(day).CycleLength)
         {
-            MonthFirst = await own.IsMonthFirstAsync(),
+            MonthFirst = await own.IsMonthFirstAsync(language),
             Today = await caller.TodayAsync(),
             Categories = [.. kept.Categories.Select(c => new LineName(c.Id, c.Name))],
             Calendars = [.. (await caller.CalendarsAsync()).Values.Where(c => c.Id != calendar.Id && may.Has(c.Id, CalendarRole.Editor)).Select(c => new LineName(c.Id, c.Title))],

@@ -20,7 +20,7 @@ internal static class TypedEndpoints
             var days = await caller.DaysAsync();
             var context = new DayContext(near, await caller.TodayAsync())
             {
-                MonthFirst = language != "fr" && await own.IsMonthFirstAsync(),
+                MonthFirst = await own.IsMonthFirstAsync(language),
                 WeekOf = number => WeekOf(days, near, number),
             };
             var typed = text ?? "";

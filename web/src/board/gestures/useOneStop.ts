@@ -54,21 +54,14 @@ export const useOneStop = (board: RefObject<HTMLElement | null>) => {
   const fieldsOf = (box: HTMLElement): Element[] =>
     [...box.querySelectorAll(FIELDS)].filter((field) => stopsIn(field).length > 0);
   /** An event over several days lies over the cells; it belongs to the one it begins in. */
-  const fieldOf = (box: HTMLElement, element: HTMLElement): Element | null => {
-    const own = element.closest(FIELDS);
-    if (own) return own;
-    const { left, top, height } = element.getBoundingClientRect();
-    return (
-      fieldsOf(box).find((field) => {
-        const r = field.getBoundingClientRect();
-        return r.left <= left + 8 && left + 8 < r.right && r.top <= top + height / 2 && top + height / 2 < r.bottom;
-      }) ?? null
-    );
+  const beginsIn = (field: Element, element: HTMLElement): boolean => {
+    const [{ left, top, height }, r] = [element.getBoundingClientRect(), field.getBoundingClientRect()];
+    return r.left <= left + 8 && left + 8 < r.right && r.top <= top + height / 2 && top + height / 2 < r.bottom;
   };
+  const fieldOf = (box: HTMLElement, element: HTMLElement): Element | null =>
+    element.closest(FIELDS) ?? fieldsOf(box).find((field) => beginsIn(field, element)) ?? null;
   const stopsOf = (box: HTMLElement, field: Element): HTMLElement[] => {
-    const laid = [...box.querySelectorAll<HTMLElement>('.bar-place button')].filter(
-      (bar) => fieldOf(box, bar) === field,
-    );
+    const laid = [...box.querySelectorAll<HTMLElement>('.bar-place button')].filter((bar) => beginsIn(field, bar));
     const [add, ...others] = stopsIn(field);
     return add ? [add, ...laid, ...others] : laid;
   };

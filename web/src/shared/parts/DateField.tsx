@@ -71,7 +71,8 @@ const TypedField = <T extends string>({
     if (!next) return false;
     // At once, so that a form that is sent next is sent with it.
     flushSync(() => {
-      setTyped(null);
+      // What was typed on meanwhile is read next.
+      setTyped((now) => (now === typed ? null : now));
       if (next !== latest.current.value) latest.current.onChange(next);
     });
     return true;
