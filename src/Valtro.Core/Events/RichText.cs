@@ -57,14 +57,14 @@ public static partial class RichText
     /// <summary>A plain text as rich text: its blank lines part paragraphs, its web addresses are links.</summary>
     public static string OfPlain(string text)
     {
-        var html = new StringBuilder(text.Length + 16);
-        foreach (var paragraph in BlankLines().Split(text.ReplaceLineEndings("\n").Trim()))
+        var blocks = new List<Block>();
+        foreach (var paragraph in BlankLines().Split(text.ReplaceLineEndings("\n")))
         {
-            var lines = paragraph.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
-            if (lines.Length > 0)
-                html.Append("<p>").AppendJoin("<br>", lines.Select(l => Write([.. Linked(new Run(l, false, false, null))]))).Append("</p>");
+            var lines = Reader.Tidied(paragraph.Split('\n').Select(l => new List<Run> { new(l, false, false, null) }));
+            if (lines.Count > 0)
+                blocks.Add(new Paragraph(lines));
         }
-        return html.ToString();
+        return Write(blocks);
     }
 
     /// <summary>Whether a clean text has marks that its plain twin cannot show.</summary>
@@ -175,7 +175,7 @@ public static partial class RichText
                 '<' => escaped.Append("&lt;"),
                 '>' => escaped.Append("&gt;"),
                 '"' => escaped.Append("&quot;"),
-                _ => escaped.Append(char.IsControl(c) ? ' ' : c),
+                _ => escaped.Append(c),
             };
         }
         return escaped.ToString();
@@ -202,7 +202,8 @@ public static partial class RichText
     [GeneratedRegex("<(strong|em|a |ul|ol)")]
     private static partial Regex Marked();
 
-    [GeneratedRegex(@"\s+")]
+    // What is written as a space counts as one, or a second cleaning would find two.
+    [GeneratedRegex(@"[\s\p{Cc}]+")]
     private static partial Regex Spaces();
 
     /// <summary>A stretch of text with its marks.</summary>
@@ -310,11 +311,14 @@ public static partial class RichText
 
         private void EndParagraph()
         {
-            var tidy = lines.Select(Tidy).Where(l => l.Count > 0).ToList();
+            var tidy = Tidied(lines);
             if (tidy.Count > 0)
                 blocks.Add(new Paragraph(tidy));
             lines = [[]];
         }
+
+        /// <summary>The lines that say anything, tidy.</summary>
+        public static List<List<Run>> Tidied(IEnumerable<List<Run>> lines) => [.. lines.Select(Tidy).Where(l => l.Count > 0)];
 
         /// <summary>A line with single spaces, none at its ends, its addresses as links, and one run where the marks are the same.</summary>
         private static List<Run> Tidy(List<Run> line)

@@ -74,8 +74,22 @@ public class RichTextTests
     private static readonly string[] Parts =
     [
         "<p>", "</p>", "<b>", "</b>", "<em>", "</em>", "<ul>", "<ol>", "<li>", "</li>", "</ul>", "</ol>", "<br>", "<a href='https://a.example/x?a=1&b=2'>", "</a>", "<div>", "</div>",
-        "<script>", "</script>", "<table><tr><td>", "</td>", " ", "rope", " tar ", "&lt;b&gt;", "\"", "<img src=x onerror=y>", "<!-- c -->", "<svg>", "</svg>", "<h1>", "é", "&amp;lt;", "http://b.example/<",
+        "<script>", "</script>", "<table><tr><td>", "</td>", " ", "rope", " tar ", "&lt;b&gt;", "\"", "<img src=x onerror=y>", "<!-- c -->", "<svg>", "</svg>", "<h1>", "é", "&amp;lt;", "http://b.example/<", "\u0001", "\n", "\u00a0",
     ];
+
+    [Theory]
+    [InlineData(" tar  tar ", "<p>tar tar</p>")]
+    [InlineData("<p>a\u0001 b</p>", "<p>a b</p>")]
+    [InlineData("a\u0001 b\u0007\n\u0002", "<p>a b</p>")]
+    [InlineData("https://a.example/x  and", "<p><a href=\"https://a.example/x\" target=\"_blank\" rel=\"noopener nofollow\">https://a.example/x</a> and</p>")]
+    public void Plain_text_is_as_tidy_as_markup(string given, string clean)
+    {
+        Assert.Equal(clean, Clean(given));
+        Assert.Equal(clean, Clean(clean));
+    }
+
+    [Property(MaxTest = 1000)]
+    public void Any_plain_text_comes_out_clean_and_stays_so(string? text) => Assert.Equal(Clean(text!), Clean(Clean(text!)));
 
     /// <summary>Generated soup: clean is stable, an independent cleaner finds nothing to take away, and the plain twin has no tag.</summary>
     [Property(MaxTest = 1000)]
