@@ -97,6 +97,8 @@ builder.Services.AddSingleton<Valtro.Store.Publications>();
 builder.Services.AddSingleton<Readings>();
 builder.Services.AddSingleton<DemoFiller>();
 builder.Services.AddSingleton<ChangeFeed>();
+builder.Services.AddSingleton<ToldChanges>();
+builder.Services.AddScoped<LiveEndpoints.Screen>();
 // The build reads the endpoints through a host of its own; nothing may be touched then.
 var isRead = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
 if (!isRead)
@@ -151,6 +153,7 @@ api.MapAccounts();
 api.MapAudit();
 api.MapWhoSees();
 api.MapBoard();
+api.MapReach();
 api.MapCalendars();
 api.MapSchoolYears();
 api.MapLists();

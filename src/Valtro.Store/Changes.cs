@@ -1,11 +1,12 @@
 namespace Valtro.Store;
 
-/// <summary>A change as it is told: never what changed, only whom it concerns.</summary>
+/// <summary>A change as it is told: whom it concerns, and by which change what became of events is found where nothing else did.</summary>
 /// <param name="SchoolId">The school.</param>
 /// <param name="PersonId">Who made it; nobody for the program.</param>
 /// <param name="IsOfTeams">Whether members without a part in it see nothing of it.</param>
 /// <param name="Concerns">The calendars and persons it concerns then.</param>
-public sealed record ChangeNotice(Guid SchoolId, Guid PersonId, bool IsOfTeams, IReadOnlySet<Guid> Concerns);
+/// <param name="EventsId">The change's identity, where it changed a few events and nothing else; null where anything may differ.</param>
+public sealed record ChangeNotice(Guid SchoolId, Guid PersonId, bool IsOfTeams, IReadOnlySet<Guid> Concerns, Guid? EventsId = null);
 
 /// <summary>What is told through PostgreSQL (NOTIFY) with every change.</summary>
 public static class Changes
@@ -13,15 +14,20 @@ public static class Changes
     /// <summary>The channel.</summary>
     public const string Channel = "valtro_changes";
 
+    /// <summary>A change of more events is told as one of anything: to look anew is less than to ask for each.</summary>
+    public const int MaxEvents = 20;
+
     // A payload has less than 8000 bytes.
     private const int MaxIds = 200;
+    private const int Head = 3 * 32 + 1;
 
     /// <param name="author">Who made it.</param>
     /// <param name="isForMembers">Whether every member may see something of it.</param>
     /// <param name="concerns">The calendars and persons it concerns beside, or alone.</param>
-    internal static string[] Write(Author author, bool isForMembers, IReadOnlyCollection<Guid> concerns)
+    /// <param name="eventsId">The change's identity, where it changed a few events and nothing else.</param>
+    internal static string[] Write(Author author, bool isForMembers, IReadOnlyCollection<Guid> concerns, Guid? eventsId)
     {
-        var head = $"{author.SchoolId:N}{author.PersonId ?? Guid.Empty:N}";
+        var head = $"{author.SchoolId:N}{author.PersonId ?? Guid.Empty:N}{eventsId ?? Guid.Empty:N}";
         IEnumerable<string> ofTeams = concerns.Order().Chunk(MaxIds).Select(ids => head + 't' + string.Concat(ids.Select(id => id.ToString("N")))).DefaultIfEmpty(head + 't');
         return isForMembers ? concerns.Count == 0 ? [head + 'm'] : [head + 'm', .. ofTeams] : [.. ofTeams];
     }
@@ -29,15 +35,15 @@ public static class Changes
     /// <summary>Reads what was told; null when it is nothing of ours.</summary>
     public static ChangeNotice? Read(string payload)
     {
-        if (payload.Length < 65 || (payload.Length - 65) % 32 != 0 || !Guid.TryParseExact(payload[..32], "N", out var schoolId) || !Guid.TryParseExact(payload[32..64], "N", out var personId))
+        if (payload.Length < Head || (payload.Length - Head) % 32 != 0)
             return null;
-        var concerns = new HashSet<Guid>();
-        for (var i = 65; i < payload.Length; i += 32)
+        var ids = new List<Guid>();
+        for (var i = 0; i < payload.Length; i += i == Head - 33 ? 33 : 32)
         {
             if (!Guid.TryParseExact(payload.AsSpan(i, 32), "N", out var id))
                 return null;
-            concerns.Add(id);
+            ids.Add(id);
         }
-        return new ChangeNotice(schoolId, personId, payload[64] == 't', concerns);
+        return new ChangeNotice(ids[0], ids[1], payload[Head - 1] == 't', ids.Skip(3).ToHashSet(), ids[2] == Guid.Empty ? null : ids[2]);
     }
 }

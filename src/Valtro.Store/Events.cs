@@ -60,6 +60,32 @@ public sealed class Events(Connections db)
         return [.. rows.Select(r => r.ToEvent())];
     }
 
+    /// <summary>What a change did to events, in its order.</summary>
+    public async Task<IReadOnlyList<StepPart<Event>>> OfChangeAsync(Guid schoolId, Guid changeId, CancellationToken cancellation = default)
+    {
+        await using var connection = await db.OpenAsync(schoolId, cancellation);
+        var rows = await connection.QueryAsync<(Guid Id, string? Before, string? After)>(
+            """
+            select entity_id, before::text, after::text from history
+            where school_id = @schoolId and change_id = @changeId and entity = 'event' order by place
+            """,
+            new { schoolId, changeId });
+        return [.. rows.Select(r => new StepPart<Event>(r.Id, r.Before is null ? null : StoredEvent.Read(r.Before), r.After is null ? null : StoredEvent.Read(r.After)))];
+    }
+
+    /// <summary>The events some changes were about, as they are now, those in the bin included.</summary>
+    public async Task<IReadOnlyList<Event>> OfChangesAsync(Guid schoolId, Guid[] changeIds, CancellationToken cancellation = default)
+    {
+        await using var connection = await db.OpenAsync(schoolId, cancellation);
+        var rows = await connection.QueryAsync<EventColumns>(
+            $"""
+            select {EventColumns.Selected} from event where school_id = @schoolId
+              and id in (select entity_id from history where school_id = @schoolId and change_id = any(@changeIds) and entity = 'event') order by id
+            """,
+            new { schoolId, changeIds });
+        return [.. rows.Select(r => r.ToEvent())];
+    }
+
     /// <summary>What was done to an event, the newest first.</summary>
     public async Task<IReadOnlyList<HistoryEntry>> HistoryAsync(Guid schoolId, Guid id, CancellationToken cancellation = default)
     {

@@ -50,6 +50,22 @@ public sealed class Roles(Connections db)
         return await SharesAsync(connection, schoolId, calendarId);
     }
 
+    /// <summary>The names of who keeps calendars, groups by theirs.</summary>
+    public async Task<ILookup<Guid, string>> KeepersAsync(Guid schoolId, Guid[] calendarIds)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return (await connection.QueryAsync<(Guid CalendarId, string Name)>(
+            """
+            select r.calendar_id, coalesce(p.name, g.name)
+            from calendar_role r
+              left join person p on p.id = r.person_id and p.school_id = @schoolId and p.left_at is null
+              left join person_group g on g.id = r.group_id and g.school_id = @schoolId
+            where r.school_id = @schoolId and r.calendar_id = any(@calendarIds) and r.role = @keeper and coalesce(p.name, g.name) is not null
+            order by lower(coalesce(p.name, g.name))
+            """,
+            new { schoolId, calendarIds, keeper = (short)CalendarRole.Keeper })).ToLookup(r => r.CalendarId, r => r.Name);
+    }
+
     /// <summary>Sets what a person or a group is to a calendar.</summary>
     /// <param name="calendarId">The calendar.</param>
     /// <param name="personId">The person; null for a group.</param>

@@ -104,6 +104,8 @@ internal sealed class WriteTransaction : IAsyncDisposable
     /// <summary>The identity of the change, by which it is taken back.</summary>
     public Guid ChangeId { get; } = Guid.CreateVersion7();
 
+    private bool OnlyEvents => recorded.Count is > 0 and <= Changes.MaxEvents && recorded.TrueForAll(r => r.Entity == "event");
+
     /// <param name="db">The way to the tables.</param>
     /// <param name="author">Who writes.</param>
     /// <param name="cancellation">Gives up.</param>
@@ -170,7 +172,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
             befores = recorded.Select(r => r.Before).ToArray(),
             afters = recorded.Select(r => r.After).ToArray(),
             touched = touched.ToArray(),
-            payloads = Changes.Write(Author, !isOfTeams || concernsMembers, concerned),
+            payloads = Changes.Write(Author, !isOfTeams || concernsMembers, concerned, OnlyEvents ? ChangeId : null),
         });
         var sql = new List<string>();
         // Who comes with the same request waits here for the first one, and finds it done.

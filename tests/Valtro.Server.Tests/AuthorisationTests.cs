@@ -76,6 +76,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("GET /api/people", Who.Member);
         yield return School("GET /api/zones", Who.Member);
         yield return School("GET /api/board", Who.Member, "/api/board?from=2046-03-01&to=2046-03-08");
+        yield return School("GET /api/board/changed", Who.Member, "/api/board/changed?from=2046-03-01&to=2046-03-08");
         yield return School("GET /api/year", Who.Member, "/api/year?date=2046-03-01");
         yield return School("GET /api/school-years", Who.Member);
         yield return School("GET /api/lists", Who.Member);
@@ -120,6 +121,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
 
         yield return new Row("GET /api/events/{id:guid}", Who.Reader, $"/api/events/{ev}");
         yield return new Row("GET /api/events/{id:guid}/history", Who.Reader, $"/api/events/{ev}/history");
+        yield return new Row("POST /api/events/{id:guid}/fields", Who.Reader, $"/api/events/{ev}/fields", new { });
         yield return new Row("POST /api/events/dates", Who.Reader, Body: new { calendarId = calendar, timing = AllDay("2046-03-03", "2046-03-03") });
         yield return new Row("POST /api/line", Who.Reader, Body: new { calendarId = calendar, day = "2046-03-03", text = "x", language = "en" });
         yield return new Row("POST /api/lines", Who.Reader, Body: new { calendarId = calendar, day = "2046-03-03", lines = new[] { "x" }, language = "en" });
@@ -159,6 +161,11 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("POST /api/publications/{id:guid}/take-down", Who.Keeper, $"/api/publications/{publication}/take-down");
         yield return new Row("POST /api/publications/{id:guid}/put-up", Who.Keeper, $"/api/publications/{publication}/put-up");
         yield return School("GET /api/publications/for-members", Who.Member);
+        yield return School("GET /api/publications/title", Who.Member, "/api/publications/title?pattern={title}&title=x");
+        yield return School("GET /api/board/shared-places", Who.Member, "/api/board/shared-places?from=2046-03-01&to=2046-03-08");
+        yield return new Row("GET /api/proposals/asked", Who.Reader, $"/api/proposals/asked?calendarId={calendar}");
+        yield return new Row("POST /api/reach/event", Who.Reader, Body: new { calendarId = calendar });
+        yield return School("POST /api/reach/opened", Who.Member, body: new { reach = new { members = "everything", linkHolders = "nothing", everyone = "nothing" }, audience = "everyone", detail = "headlines" });
         yield return School("POST /api/publications/{id:guid}/my-link", Who.Member, $"/api/publications/{nobody}/my-link", new { isNew = false });
         yield return new Row("POST /api/publications/{id:guid}/publish", Who.Keeper, $"/api/publications/{publication}/publish", new { version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/discard", Who.Keeper, $"/api/publications/{publication}/discard", new { version = Stale });

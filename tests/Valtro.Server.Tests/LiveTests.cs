@@ -33,6 +33,18 @@ public sealed class LiveTests(Cluster cluster)
         throw new EndOfStreamException();
     }
 
+    private const string Own = """{"isOwn":true,"events":null}""";
+    private const string Others = """{"isOwn":false,"events":null}""";
+
+    /// <summary>The next change of events, and which of them are told.</summary>
+    private static async Task<(bool IsOwn, JsonNode Change)> NextChangeAsync(StreamReader reader)
+    {
+        var (name, data) = await NextAsync(reader);
+        Assert.Equal("changed", name);
+        var told = JsonNode.Parse(data)!;
+        return ((bool)told["isOwn"]!, Assert.Single(told["events"]!.AsArray())!);
+    }
+
     [Fact]
     public async Task A_change_through_one_server_is_told_on_another_and_to_its_author_as_their_own()
     {
@@ -44,8 +56,8 @@ public sealed class LiveTests(Cluster cluster)
         using var seenByMarit = await OpenAsync(marit);
         using var seenByOwen = await OpenAsync(owen);
         await marit.NewCalendarAsync("Told");
-        Assert.Equal(("changed", "own"), await NextAsync(seenByMarit));
-        Assert.Equal(("changed", "other"), await NextAsync(seenByOwen));
+        Assert.Equal(("changed", Own), await NextAsync(seenByMarit));
+        Assert.Equal(("changed", Others), await NextAsync(seenByOwen));
     }
 
     [Fact]
@@ -61,19 +73,74 @@ public sealed class LiveTests(Cluster cluster)
         using var seen = await OpenAsync(samir);
         using var own = await OpenAsync(marit);
         await marit.PostAsync("/api/events", Body(closed, "Hidden"));
-        Assert.Equal(("changed", "own"), await NextAsync(own));
+        Assert.True((await NextChangeAsync(own)).IsOwn);
         await marit.PostAsync("/api/events", Body(open, "Not yet", isDraft: true));
-        Assert.Equal(("changed", "own"), await NextAsync(own));
+        Assert.True((await NextChangeAsync(own)).IsOwn);
         // The first thing that is heard is the first that may be seen.
-        var told = NextAsync(seen);
+        var told = NextChangeAsync(seen);
         Assert.False(told.IsCompleted);
-        await marit.PostAsync("/api/events", Body(open, "Seen"));
-        Assert.Equal(("changed", "other"), await told);
+        var made = await marit.PostAsync("/api/events", Body(open, "Seen"));
+        var (isOwn, change) = await told;
+        Assert.False(isOwn);
+        Assert.Equal([made.Text("id")], change["ids"]!.AsArray().Select(i => i!.GetValue<string>()));
         // Nor is it told later, once there is a part in it.
         await marit.PutAsync($"/api/calendars/{closed.Text("id")}/roles", new { personId = (await samir.GetJsonAsync("/api/session"))["person"]!.Text("id"), role = "reader" });
-        Assert.Equal(("changed", "other"), await NextAsync(seen));
-        await marit.PostAsync("/api/events", Body(closed, "Seen from now on"));
-        Assert.Equal(("changed", "other"), await NextAsync(seen));
+        Assert.Equal(("changed", Others), await NextAsync(seen));
+        var inside = await marit.PostAsync("/api/events", Body(closed, "Seen from now on"));
+        Assert.Equal(inside.Text("id"), (await NextChangeAsync(seen)).Change["ids"]![0]!.GetValue<string>());
+    }
+
+    [Fact]
+    public async Task A_screen_asks_for_what_changed_alone_and_gets_what_the_whole_board_would_show()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        var (marit, samir) = (await server.SignedInAsync(), await server.SignedInAsync("samir.dole@lanternfell.example"));
+        const string window = "from=2044-02-29&to=2044-03-14";
+        var calendar = await marit.NewCalendarAsync("Hull");
+        object Body(string title, string from, object? rule = null) => new { calendarId = calendar.Text("id"), title, timing = Asking.AllDay(from, from), rule };
+        var others = await marit.PostAsync("/api/events", Body("Stays", "2044-03-02"));
+        using var seen = await OpenAsync(samir);
+
+        async Task<JsonArray> ShownAsync() => (await samir.GetJsonAsync($"/api/board?{window}"))["occurrences"]!.AsArray();
+        IEnumerable<JsonNode?> Own(JsonArray occurrences) => occurrences.Where(o => o!.Text("calendarId") == calendar.Text("id"));
+        // What the interface does with a change: the events it names go, what is answered comes.
+        async Task SameAsync(JsonArray before, JsonNode change)
+        {
+            var ids = change["ids"]!.AsArray().Select(i => i!.GetValue<string>()).ToHashSet();
+            var answer = (await samir.GetJsonAsync($"/api/board/changed?{window}&change={change.Text("change")}")).AsArray();
+            Assert.All(answer, o => Assert.Contains(o!.Text("eventId"), ids));
+            var kept = before.Where(o => !ids.Contains(o!.Text("eventId"))).Concat(answer).Select(o => o!.ToJsonString()).Order();
+            Assert.Equal((await ShownAsync()).Select(o => o!.ToJsonString()).Order(), kept);
+        }
+
+        var shown = await ShownAsync();
+        var made = await marit.PostAsync("/api/events", Body("Caulking", "2044-03-03", new { frequency = "daily", interval = 1, days = Array.Empty<string>(), count = 5 }));
+        var (_, told) = await NextChangeAsync(seen);
+        Assert.True(string.CompareOrdinal(told.Text("first"), "2044-03-03") < 0 && string.CompareOrdinal(told.Text("last"), "2044-03-07") > 0, told.ToJsonString());
+        await SameAsync(shown, told);
+
+        shown = await ShownAsync();
+        Assert.Equal(6, Own(shown).Count());
+        await marit.DeleteAsync($"/api/events/{made.Text("id")}?version=1");
+        (_, told) = await NextChangeAsync(seen);
+        await SameAsync(shown, told);
+        Assert.Single(Own(await ShownAsync()));
+
+        // By times only it is named by the identity it has there, and by no other.
+        await marit.PutAsync($"/api/calendars/{calendar.Text("id")}/reach", new { members = "timesOnly", linkHolders = "nothing", everyone = "nothing", version = 1 });
+        Assert.Equal(("changed", Others), await NextAsync(seen));
+        shown = await ShownAsync();
+        var known = Assert.Single(Own(shown))!.Text("eventId");
+        Assert.NotEqual(others.Text("id"), known);
+        await marit.PutAsync($"/api/events/{others.Text("id")}", Asking.EventBody(calendar, "Stays", Asking.AllDay("2044-03-05", "2044-03-05"), version: 1));
+        (_, told) = await NextChangeAsync(seen);
+        Assert.Equal([known], told["ids"]!.AsArray().Select(i => i!.GetValue<string>()));
+        Assert.DoesNotContain(others.Text("id"), told.ToJsonString());
+        await SameAsync(shown, told);
+
+        // A change nobody knows, or of something else, is answered with nothing.
+        Assert.Empty((await samir.GetJsonAsync($"/api/board/changed?{window}&change={Guid.NewGuid()}")).AsArray());
+        await samir.GetAsync($"/api/board/changed?{window}{string.Concat(Enumerable.Repeat($"&change={Guid.NewGuid()}", 21))}").ProblemAsync(422, "too_many_changes");
     }
 
     [Fact]
@@ -85,9 +152,9 @@ public sealed class LiveTests(Cluster cluster)
         await using (var db = NpgsqlDataSource.Create(server.Database))
         await using (var cut = db.CreateCommand("select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen valtro_changes%' and datname = current_database()"))
             Assert.Equal(true, await cut.ExecuteScalarAsync());
-        Assert.Equal(("changed", "other"), await NextAsync(seen));
+        Assert.Equal(("changed", Others), await NextAsync(seen));
         await client.NewCalendarAsync("Told again");
-        Assert.Equal(("changed", "own"), await NextAsync(seen));
+        Assert.Equal(("changed", Own), await NextAsync(seen));
     }
 
     [Fact]

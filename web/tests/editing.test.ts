@@ -1,75 +1,78 @@
 import { describe, expect, it } from 'vitest';
-import { ApiProblem, type EventData, type Occurrence } from '../src/shared/api/client';
-import { beginEditing, blankOf, edited, type Editing, type EditingStep } from '../src/event/draft/editing';
-import { NO_SHIFT } from '../src/event/draft/shift';
-import { factsOf } from '../src/event/draft/draft';
+import { ApiProblem, type EventInput, type Fields } from '../src/shared/api/client';
+import { inputOf } from '../src/shared/data/actions';
+import { beginEditing, edited, takePart, type Editing, type EditingStep } from '../src/event/draft/editing';
+import { eventOf } from './samples';
 
-const event = {
-  id: 'e',
-  calendarId: 'c',
-  title: 'Mast day',
-  place: 'Slip 1',
-  description: '',
-  timing: { kind: 'zoned', start: '2026-11-24T18:00:00', end: '2026-11-24T19:30:00', zone: null },
-  rule: null,
-  follows: null,
-  facts: factsOf(null),
-  changes: [],
-  extras: [],
-  skips: [],
-  version: 3,
-} as unknown as EventData;
-const occurrence = { eventId: 'e', date: '2026-11-24T18:00:00' } as Occurrence;
-
-const begun = (shift = null as Parameters<typeof beginEditing>[2]) => beginEditing(event, occurrence, shift, null);
+const event = eventOf();
+const blank: EventInput = inputOf(event);
+const fields = (change: Partial<Fields> = {}): Fields => ({
+  event,
+  scope: 'everyDate',
+  blank,
+  typed: blank,
+  conflicts: [],
+  ...change,
+});
 const after = (state: Editing, ...steps: EditingStep[]) => steps.reduce(edited, state);
 const titled = (title: string): EditingStep => ({ step: 'typed', draft: (draft) => ({ ...draft, title }) });
 
 describe('editing an event', () => {
-  it('begins with what is saved, and is where it was once that is put back', () => {
-    const state = begun();
-    expect(state.draft).toEqual(blankOf(state));
-    expect(after(state, titled('Mast week'), { step: 'putBack' }).draft).toEqual(state.draft);
+  it('begins with what the fields are filled with, and is where it was once that is put back', () => {
+    const state = beginEditing(fields({ typed: { ...blank, title: 'Splices' } }));
+    expect(state.draft.title).toBe('Splices');
+    expect(after(state, titled('Mast week'), { step: 'putBack' }).draft).toEqual(state.blank);
   });
 
-  it('takes in what others saved and asks only for what both changed', () => {
-    const theirs = { ...event, title: 'Mast night', place: 'Slip 2', version: 4 };
-    const state = after(begun(), titled('Mast week'), { step: 'changedByOthers', theirs });
-    expect(state.draft).toMatchObject({ title: 'Mast week', place: 'Slip 2' });
-    expect(state.conflicts.map((c) => c.field)).toEqual(['title']);
-    const [conflict] = state.conflicts;
-    if (!conflict) throw new Error('Nothing is asked.');
-    expect(after(state, { step: 'settled', conflict, isTheirs: true }).draft.title).toBe('Mast night');
-    expect(after(state, { step: 'settled', conflict, isTheirs: false })).toMatchObject({
-      draft: { title: 'Mast week' },
+  it('takes in what others saved and asks for what both changed, each part as a whole', () => {
+    const theirs = {
+      ...blank,
+      title: 'Mast night',
+      place: 'Slip 2',
+      timing: { ...blank.timing, start: '2026-09-02T20:00:00', end: '2026-09-02T21:00:00' },
+    };
+    const state = after(beginEditing(fields()), titled('Mast week'), {
+      step: 'filled',
+      fields: fields({
+        event: { ...event, version: 4 },
+        blank: theirs,
+        typed: { ...blank, title: 'Mast week', place: 'Slip 2' },
+        conflicts: ['title', 'when'],
+      }),
+    });
+    expect(state).toMatchObject({ base: { version: 4 }, draft: { title: 'Mast week', place: 'Slip 2' } });
+    const mine = after(state, { step: 'settled', part: 'title', isTheirs: false });
+    expect(mine).toMatchObject({ draft: { title: 'Mast week' }, conflicts: ['when'] });
+    expect(after(mine, { step: 'settled', part: 'when', isTheirs: true })).toMatchObject({
+      draft: { title: 'Mast week', firstDay: '2026-09-02', from: '20:00', to: '21:00' },
       conflicts: [],
     });
   });
 
-  it('does not take its own save for somebody else’s, nor an older version for a newer one', () => {
-    const theirs = { ...event, title: 'Mast night', version: 4 };
-    const sending = after(begun(), titled('Mast week'), { step: 'sent' });
-    expect(after(sending, { step: 'changedByOthers', theirs })).toBe(sending);
-    const state = begun();
-    expect(after(state, { step: 'changedByOthers', theirs: { ...theirs, version: 3 } })).toBe(state);
+  it('takes one part of what it has beside and leaves the others', () => {
+    const { draft } = beginEditing(fields());
+    const other = { ...draft, facts: { ...draft.facts, tags: ['rope'], subtitle: 'Long ones' } };
+    expect(takePart(draft, other, 'facts.tags').facts).toEqual({ ...draft.facts, tags: ['rope'] });
   });
 
-  it('keeps what is typed when the server refuses it, and takes in what is there when it was too late', () => {
-    const typed = after(begun(), titled(''), { step: 'sent' });
+  it('keeps what is typed when the server refuses it', () => {
+    const typed = after(beginEditing(fields()), titled(''), { step: 'sent' });
     const wrong = after(typed, { step: 'refused', problem: new ApiProblem(422, 'title_missing', '', 'title') });
     expect(wrong).toMatchObject({ draft: { title: '' }, isBusy: false, problem: { code: 'title_missing' } });
-    const current = { ...event, place: 'Slip 2', version: 5 };
-    const late = after(typed, {
-      step: 'refused',
-      problem: new ApiProblem(409, 'stale_version', '', undefined, current),
-    });
-    expect(late).toMatchObject({ base: { version: 5 }, draft: { title: '', place: 'Slip 2' } });
   });
 
-  it('moved on the board keeps what was typed into its sheet before', () => {
-    const blank = blankOf(begun());
-    const kept = { scope: 'everyDate', blank, draft: { ...blank, title: 'Mast week' } } as const;
-    const state = beginEditing(event, occurrence, { ...NO_SHIFT, days: 1 }, kept);
-    expect(state.draft).toMatchObject({ title: 'Mast week', firstDay: '2026-11-25' });
+  it('forgets what was decided about dates when others are meant, and keeps it otherwise', () => {
+    const chose = after(beginEditing(fields()), { step: 'chose', choices: { '2026-09-08': 'drop' } });
+    expect(after(chose, { step: 'filled', fields: fields() }).choices).toEqual({ '2026-09-08': 'drop' });
+    expect(after(chose, { step: 'filled', fields: fields({ scope: 'fromThisDate' }) }).choices).toEqual({});
+  });
+
+  it('is clean once it is saved', () => {
+    const saved = after(beginEditing(fields()), titled('Mast week'), {
+      step: 'saved',
+      event: { ...event, version: 4 },
+    });
+    expect(saved.blank).toEqual(saved.draft);
+    expect(saved.base.version).toBe(4);
   });
 });

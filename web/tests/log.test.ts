@@ -6,9 +6,12 @@ import en from '../src/account/texts/en.json';
 const UNLOGGED = [
   'post checks event',
   'post events dates',
+  'post events fields',
   'post events plan',
   'post line',
   'post lines',
+  'post reach event',
+  'post reach opened',
   'post links check',
   'post rule',
   'post school-years plan',

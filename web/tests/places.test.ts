@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Lists, Occurrence } from '../src/shared/api/client';
-import { atOnce, placeOf, placeRows } from '../src/board/views/PlaceLanes';
+import { placeOf, placeRows } from '../src/board/views/PlaceLanes';
 
 const lists = {
   places: [{ id: '1', name: 'Loft 2', capacity: 18, address: '', latitude: null, longitude: null }],
@@ -15,14 +15,5 @@ describe('rows by place', () => {
     expect(rows.map((r) => r.place)).toEqual(['Loft 2', 'old quay', '']);
     expect(all.map((o) => placeOf(lists, o, rows))).toEqual(['Loft 2', 'old quay', 'old quay', '']);
     expect(placeRows(lists, []).map((r) => r.place)).toEqual(['Loft 2']);
-  });
-
-  it('tell what has a place at once', () => {
-    const a = at('a', 'Loft 2', '09:00', '11:00');
-    const b = at('b', 'Loft 2', '10:30', '11:30');
-    const c = at('c', 'Loft 2', '11:30', '12:00');
-    expect([...atOnce([c, b, a])].map((o) => o.eventId).sort()).toEqual(['a', 'b']);
-    expect(atOnce([a, at('b', 'Loft 2', '10:30', '11:30', { isCalledOff: true })]).size).toBe(0);
-    expect(atOnce([a, at('a', 'Loft 2', '10:00', '11:00')]).size).toBe(0);
   });
 });

@@ -1,10 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { dateDifferences } from '../src/proposals/ProposalBody';
 import type { Calendar } from '../src/shared/api/client';
-import { differences } from '../src/event/History';
 import { isOnlyProposed, occurrenceKey } from '../src/shared/occurrences';
-import { mayEdit, mayOffer, toAsk } from '../src/shared/data/rights';
-import { factsOf } from '../src/event/draft/draft';
+import { mayEdit, mayOffer } from '../src/shared/data/rights';
 import { eventOf, occurrenceOf } from './samples';
 
 const calendar = (id: string, role: Calendar['role'], offers = true): Calendar => ({
@@ -27,46 +25,13 @@ const calendars = [
   calendar('proposed', 'proposer'),
   calendar('read', 'reader', false),
 ];
-const placed = (calendarId: string, ...alsoIn: string[]) => ({ calendarId, facts: { alsoIn } });
-const asked = (...args: Parameters<typeof toAsk>) => toAsk(...args).map((c) => c.id);
 
-describe('who has to be asked', () => {
-  it('is nobody where one keeps the events', () => {
-    expect(calendars.map(mayEdit)).toEqual([true, true, false, false]);
-    expect(calendars.map(mayOffer)).toEqual([true, true, true, false]);
-    expect(asked(placed('kept', 'edited'), calendars)).toEqual([]);
-  });
-
-  it('is each calendar of others it shall stand in', () => {
-    expect(asked(placed('kept', 'proposed', 'edited'), calendars)).toEqual(['proposed']);
-    expect(asked(placed('proposed', 'kept', 'read'), calendars)).toEqual(['proposed', 'read']);
-    expect(asked(placed('gone'), calendars)).toEqual([]);
-  });
-
-  it('is not asked again for where it stands already, but for a change at home', () => {
-    expect(asked(placed('kept', 'proposed'), calendars, placed('kept', 'proposed'))).toEqual([]);
-    expect(asked(placed('proposed', 'read'), calendars, placed('proposed', 'read'))).toEqual(['proposed']);
-    expect(asked(placed('kept', 'proposed'), calendars, placed('kept'))).toEqual(['proposed']);
-  });
+it('who keeps the events of a calendar edits, and offers to others', () => {
+  expect(calendars.map(mayEdit)).toEqual([true, true, false, false]);
+  expect(calendars.map(mayOffer)).toEqual([true, true, true, false]);
 });
 
 describe('what a change says', () => {
-  it('names the fields that differ, formatted text as plain text', () => {
-    const before = eventOf({ description: '<p>Bring a <strong>rope</strong></p>' });
-    const after = {
-      ...before,
-      title: 'Bends',
-      description: '<p>Bring two</p>',
-      facts: factsOf({ isFree: false, isDraft: false, tags: ['oak'] }),
-    };
-    expect(differences(before, after, calendars)).toEqual([
-      { field: 'title', was: 'Knots', is: 'Bends' },
-      { field: 'description', was: 'Bring a rope', is: 'Bring two' },
-      { field: 'facts.tags', was: '', is: 'oak' },
-    ]);
-    expect(differences(before, before, calendars)).toEqual([]);
-  });
-
   it('names the single dates of a series in order', () => {
     const change = (date: string, calledOff: boolean, title: string | null = null) => ({
       date,

@@ -11,13 +11,9 @@ namespace Valtro.Core.Proposals;
 /// </summary>
 public static class EventMerge
 {
-    // Home and placements are not among them: those have an answer of each calendar.
-    private static readonly (string Name, Func<Event, object?> Get, Func<Event, Event, Event> Take)[] Fields =
+    /// <summary>What an event has beside, part by part: the name, how it is read, and how it is taken from another.</summary>
+    internal static readonly (string Name, Func<EventFacts, object?> Get, Func<EventFacts, EventFacts, EventFacts> Take)[] FactFields =
     [
-        ("title", e => e.Title, (e, o) => e with { Title = o.Title }),
-        ("place", e => e.Place, (e, o) => e with { Place = o.Place }),
-        ("description", e => e.Description, (e, o) => e with { Description = o.Description }),
-        ("when", e => (e.Timing, e.Rule, e.Follows), (e, o) => e with { Timing = o.Timing, Rule = o.Rule, Follows = o.Follows, TimedAt = o.TimedAt }),
         Fact("subtitle", f => f.Subtitle, (f, o) => f with { Subtitle = o.Subtitle }),
         Fact("categoryId", f => f.CategoryId, (f, o) => f with { CategoryId = o.CategoryId }),
         Fact("tags", f => f.Tags, (f, o) => f with { Tags = o.Tags }),
@@ -32,6 +28,16 @@ public static class EventMerge
         Fact("picture", f => f.Picture, (f, o) => f with { Picture = o.Picture }),
         Fact("reach", f => f.Reach, (f, o) => f with { Reach = o.Reach }),
         Fact("limits", f => f.Limits, (f, o) => f with { Limits = o.Limits }),
+    ];
+
+    // Home and placements are not among them: those have an answer of each calendar.
+    private static readonly (string Name, Func<Event, object?> Get, Func<Event, Event, Event> Take)[] Fields =
+    [
+        ("title", e => e.Title, (e, o) => e with { Title = o.Title }),
+        ("place", e => e.Place, (e, o) => e with { Place = o.Place }),
+        ("description", e => e.Description, (e, o) => e with { Description = o.Description }),
+        ("when", e => (e.Timing, e.Rule, e.Follows), (e, o) => e with { Timing = o.Timing, Rule = o.Rule, Follows = o.Follows, TimedAt = o.TimedAt }),
+        .. FactFields.Select(fact => (fact.Name, (Func<Event, object?>)(e => fact.Get(e.Facts)), (Func<Event, Event, Event>)((e, o) => e with { Facts = fact.Take(e.Facts, o.Facts) }))),
     ];
 
     /// <summary>Merges.</summary>
@@ -99,8 +105,9 @@ public static class EventMerge
 
     private static object When(Event e) => (e.Timing, e.Rule, e.Follows);
 
-    private static bool Same(object? a, object? b) => a is IStructuralEquatable all ? all.Equals(b, EqualityComparer<object>.Default) : Equals(a, b);
+    /// <summary>Whether two values say the same, lists by what is in them.</summary>
+    internal static bool Same(object? a, object? b) => a is IStructuralEquatable all ? all.Equals(b, EqualityComparer<object>.Default) : Equals(a, b);
 
-    private static (string, Func<Event, object?>, Func<Event, Event, Event>) Fact(string name, Func<EventFacts, object?> get, Func<EventFacts, EventFacts, EventFacts> take) =>
-        ("facts." + name, e => get(e.Facts), (e, o) => e with { Facts = take(e.Facts, o.Facts) });
+    private static (string, Func<EventFacts, object?>, Func<EventFacts, EventFacts, EventFacts>) Fact<T>(string name, Func<EventFacts, T> get, Func<EventFacts, EventFacts, EventFacts> take) =>
+        ("facts." + name, f => get(f), take);
 }

@@ -13,6 +13,16 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
     /// <summary>The calendars that have to be asked.</summary>
     public IEnumerable<Guid> Asked => Proposal is null ? [] : Proposal.Asks.Select(a => a.CalendarId).Distinct();
 
+    /// <summary>
+    /// The calendars whose keepers have to be asked before an event is as it is wanted: those it would newly stand in, and for
+    /// a change its home, where one does not keep their events.
+    /// </summary>
+    /// <param name="wanted">The calendars it shall stand in.</param>
+    /// <param name="before">Those it stands in, its home first; empty for a new event.</param>
+    /// <param name="may">What its author may do.</param>
+    public static IReadOnlyList<Guid> ToAsk(IEnumerable<Guid> wanted, IReadOnlyList<Guid> before, Access may) =>
+        [.. before.Take(1).Concat(wanted.Except(before)).Distinct().Where(c => !may.Has(c, CalendarRole.Editor))];
+
     /// <summary>Offers a new event to the calendars it shall stand in. It is there at once in those whose events its author keeps.</summary>
     /// <param name="wanted">The event, as it shall be.</param>
     /// <param name="may">What its author may do.</param>
@@ -24,7 +34,7 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
     public static Offering OfNew(Event wanted, Access may, Guid personId, string? remark, Instant now, SchoolDays days)
     {
         var own = wanted.CalendarIds.Where(c => may.Has(c, CalendarRole.Editor)).ToList();
-        var asks = wanted.CalendarIds.Where(c => !own.Contains(c)).Select(c => new Ask(c, AskKind.Standing)).ToList();
+        var asks = ToAsk(wanted.CalendarIds, [], may).Select(c => new Ask(c, AskKind.Standing)).ToList();
         if (own.Count == 0)
             return new Offering([], Proposal.Offer(Guid.CreateVersion7(), personId, wanted, true, null, [], remark, asks, now));
         // The home that was meant stays it where it can.
@@ -53,7 +63,7 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
         var keepsHome = may.Has(before.CalendarId, CalendarRole.Editor);
         if (after.CalendarId != before.CalendarId && !(keepsHome && may.Has(after.CalendarId, CalendarRole.Editor)))
             throw new InvalidInputException("proposal_home", "calendarId", "Only who keeps both calendars can move an event from one to the other. Let it stand in the other one too.");
-        var asked = after.CalendarIds.Except(before.CalendarIds).Where(c => !may.Has(c, CalendarRole.Editor)).ToList();
+        var asked = ToAsk(after.CalendarIds, [.. before.CalendarIds], may).Except(before.CalendarIds).ToList();
         var asks = asked.Select(c => new Ask(c, AskKind.Standing)).ToList();
         var direct = asked.Count == 0 ? after : Standing(after, after.CalendarId, [.. after.CalendarIds.Except(asked)], days);
         var isChanged = EventMerge.Of(before, direct, before, now, days, out _) != before || direct.CalendarId != before.CalendarId || added.Count > 0;

@@ -177,17 +177,26 @@ public sealed partial record PublicationChoices
     }
 
     /// <summary>A title by the pattern. What a field has nothing for leaves no empty brackets and no separator behind.</summary>
-    public string TitleOf(string title, EventView e, string? place)
+    public string TitleOf(string title, EventView e, string? place) =>
+        TitlePattern == "{title}" ? title : Filled(TitlePattern, title, e.Calendar.Title, e.Calendar.Tag, place ?? "", e.Category ?? "");
+
+    /// <summary>What a pattern makes of a title; a field there is not stays as it was typed.</summary>
+    /// <param name="pattern">The pattern.</param>
+    /// <param name="title">The title.</param>
+    /// <param name="calendar">The calendar's name.</param>
+    /// <param name="tag">Its short name.</param>
+    /// <param name="place">The place.</param>
+    /// <param name="category">The category's name.</param>
+    public static string Filled(string pattern, string title, string calendar, string tag, string place, string category)
     {
-        if (TitlePattern == "{title}")
-            return title;
-        var filled = Field().Replace(TitlePattern, m => m.Groups[1].Value switch
+        var filled = Field().Replace(pattern, m => m.Groups[1].Value switch
         {
-            "calendar" => e.Calendar.Title,
-            "tag" => e.Calendar.Tag,
-            "place" => place ?? "",
-            "category" => e.Category ?? "",
-            _ => title,
+            "title" => title,
+            "calendar" => calendar,
+            "tag" => tag,
+            "place" => place,
+            "category" => category,
+            _ => m.Value,
         });
         filled = Loose().Replace(Empty().Replace(filled, ""), " ").Trim(' ', '-', '–', '·', ':', ',', '/', '|');
         return filled.Length == 0 ? title : filled;

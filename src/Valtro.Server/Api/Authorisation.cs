@@ -30,6 +30,8 @@ internal sealed class Authorisation(RequestDelegate next)
         administrator GET /api/audit.csv
         member        GET /api/bin
         member        GET /api/board
+        member        GET /api/board/changed
+        member        GET /api/board/shared-places
         member        POST /api/calendars
         role          DELETE /api/calendars/{id:guid}
         role          PUT /api/calendars/{id:guid}
@@ -57,6 +59,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/events/{id:guid}/as-others
         role          POST /api/events/{id:guid}/call-off
         role          POST /api/events/{id:guid}/call-on
+        role          POST /api/events/{id:guid}/fields
         role          GET /api/events/{id:guid}/history
         role          POST /api/events/{id:guid}/leave-out
         role          POST /api/events/{id:guid}/plan
@@ -108,6 +111,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          GET /api/pictures/{id:guid}/{variant}
         member        GET /api/proposals
         role          POST /api/proposals
+        role          GET /api/proposals/asked
         role          POST /api/proposals/change/{eventId:guid}
         role          POST /api/proposals/step/{eventId:guid}
         role          DELETE /api/proposals/{id:guid}
@@ -119,6 +123,7 @@ internal sealed class Authorisation(RequestDelegate next)
         member        GET /api/publications
         role          POST /api/publications
         member        GET /api/publications/for-members
+        member        GET /api/publications/title
         role          PUT /api/publications/{id:guid}
         role          POST /api/publications/{id:guid}/discard
         role          POST /api/publications/{id:guid}/duplicate
@@ -133,6 +138,8 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/publications/{id:guid}/put-up
         role          GET /api/publications/{id:guid}/readings
         role          POST /api/publications/{id:guid}/take-down
+        role          POST /api/reach/event
+        member        POST /api/reach/opened
         member        POST /api/rule
         member        GET /api/typed
         member        GET /api/school-years

@@ -1,4 +1,5 @@
 using NodaTime;
+using Valtro.Core.Clashes;
 using Valtro.Core.Events;
 using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
@@ -72,6 +73,14 @@ internal enum ProposedKind
 internal sealed record BoardDto(
     LocalDate From, LocalDate To, string Zone, IReadOnlyList<DayDto> Days, IReadOnlyList<CalendarDto> Calendars, IReadOnlyList<OccurrenceDto> Occurrences);
 
+internal sealed record SharedDateDto(Guid EventId, LocalDateTime Date);
+
+/// <summary>Two dates that have one place at one time.</summary>
+/// <param name="FirstDay">The first day they share.</param>
+/// <param name="LastDay">The last day they share.</param>
+/// <param name="Dates">Both.</param>
+internal sealed record SharedPlaceDto(LocalDate FirstDay, LocalDate LastDay, IReadOnlyList<SharedDateDto> Dates);
+
 internal sealed record SpanDto(string Name, LocalDate First, LocalDate Last);
 
 internal sealed record WeekDto(LocalDate Monday, int Occurrences);
@@ -86,6 +95,30 @@ internal static class BoardEndpoints
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
         api.MapGet("/board", BoardAsync);
+
+        // What open screens show of the events that changes were about, as it is now: asked for when they hear of them.
+        api.MapGet("/board/changed", async (DayParameter from, DayParameter to, Guid[] change, EventViews views, ProposedBoard proposed, OwnSettings own, Caller caller) =>
+        {
+            if (change.Length > Store.Changes.MaxEvents)
+                throw new InvalidInputException("too_many_changes", "change", $"At most {Store.Changes.MaxEvents} changes are asked for at a time.");
+            var window = await WindowAsync(from, to, own);
+            var notice = (await caller.ListsAsync()).NoticeDays;
+            var seen = await views.OfChangesAsync(change);
+            var occurrences = await OccurrencesAsync(seen, window, notice, seen.Count > 0 ? proposed : null);
+            var ids = seen.Select(e => e.Id).ToHashSet();
+            occurrences.RemoveAll(o => !ids.Contains(o.EventId));
+            return occurrences;
+        });
+
+        // Which dates have their place at one time with another one: what the checks call a place that is taken.
+        api.MapGet("/board/shared-places", async (DayParameter from, DayParameter to, EventViews views, OwnSettings own, Caller caller) =>
+        {
+            var window = await WindowAsync(from, to, own);
+            var clashes = ClashFinder.Find(await views.InWindowAsync(window), window, await caller.ListsAsync(), await caller.DaysAsync());
+            return clashes.Where(c => c.Kind == ClashKind.PlaceTaken)
+                .Select(c => new SharedPlaceDto(c.Span.FirstDay, c.Span.LastDay, [new SharedDateDto(c.Event.Id, c.Date), new SharedDateDto(c.Other!.Id, c.OtherDate!.Value)]))
+                .ToList();
+        });
 
         api.MapGet("/year", async (DayParameter date, Caller caller, EventViews views) =>
         {
@@ -110,10 +143,7 @@ internal static class BoardEndpoints
 
     private static async Task<BoardDto> BoardAsync(DayParameter from, DayParameter to, string? look, EventViews views, ProposedBoard proposed, OwnSettings own, Caller caller)
     {
-        if (to.Date > from.Date.PlusDays(MaxDays))
-            throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.");
-        var zone = await own.ZoneAsync();
-        var window = new TimeWindow(from, to, zone);
+        var window = await WindowAsync(from, to, own);
         var schoolDays = await caller.DaysAsync();
         var (eyes, access, calendars) = look is null ? (await caller.EyesAsync(), await caller.AccessAsync(), await caller.CalendarsAsync()) : await caller.LookAsync(look);
         var days = new List<DayDto>();
@@ -121,18 +151,29 @@ internal static class BoardEndpoints
             days.Add(Day(schoolDays, date, eyes.Sees));
 
         var notice = (await caller.ListsAsync()).NoticeDays;
+        // Nobody looks with other eyes at what is only proposed: it reaches the team alone.
+        var occurrences = await OccurrencesAsync(await views.InWindowAsync(window, eyes), window, notice, look is null ? proposed : null);
+        return new BoardDto(from, to, window.Zone.Id, days, [.. calendars.Values.Where(access.Sees).Select(c => CalendarDto.Of(c, access.RoleOn(c.Id), access.MayOffer(c)))], occurrences);
+    }
+
+    private static async Task<TimeWindow> WindowAsync(DayParameter from, DayParameter to, OwnSettings own) =>
+        to.Date > from.Date.PlusDays(MaxDays)
+            ? throw new InvalidInputException("window_too_long", "to", $"The board covers {MaxDays} days at a time.")
+            : new TimeWindow(from, to, await own.ZoneAsync());
+
+    /// <summary>The dates of events in a window in their order, with what is proposed of these events where that is told.</summary>
+    private static async Task<List<OccurrenceDto>> OccurrencesAsync(IReadOnlyList<EventView> events, TimeWindow window, int notice, ProposedBoard? proposed)
+    {
         var occurrences = new List<OccurrenceDto>();
-        var seen = await views.InWindowAsync(window, eyes);
-        foreach (var e in seen)
+        foreach (var e in events)
         {
             foreach (var date in e.Dates.In(window))
-                occurrences.Add(Occurrence(e, date, e.StandsIn, zone, notice));
+                occurrences.Add(Occurrence(e, date, e.StandsIn, window.Zone, notice));
         }
-        // Nobody looks with other eyes at what is only proposed: it reaches the team alone.
-        if (look is null)
-            await proposed.AddAsync(occurrences, seen.ToDictionary(e => e.Id), window, notice);
+        if (proposed is not null)
+            await proposed.AddAsync(occurrences, events.ToDictionary(e => e.Id), window, notice);
         occurrences.Sort((a, b) => a.Start.CompareTo(b.Start) is var order and not 0 ? order : a.EventId.CompareTo(b.EventId));
-        return new BoardDto(from, to, zone.Id, days, [.. calendars.Values.Where(access.Sees).Select(c => CalendarDto.Of(c, access.RoleOn(c.Id), access.MayOffer(c)))], occurrences);
+        return occurrences;
     }
 
     internal static OccurrenceDto Occurrence(EventView e, EventDate seen, IReadOnlyList<Guid> standing, DateTimeZone zone, int notice)

@@ -9,6 +9,7 @@ internal static class EventEndpoints
         events.MapRead();
         events.MapMake();
         events.MapEdit();
+        events.MapFields();
         events.MapSteps();
         events.MapChangeMany();
         events.MapPutBack();

@@ -126,7 +126,7 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
     private void TellAll()
     {
         foreach (var (listener, school) in listeners)
-            listener.Tell(new ChangeNotice(school, Guid.Empty, false, new HashSet<Guid>()));
+            listener.Tell(new ChangeNotice(school, Guid.Empty, IsOfTeams: false, new HashSet<Guid>()));
     }
 
     /// <summary>Stands for a school's state as it was heard of.</summary>
@@ -146,13 +146,20 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
     /// <summary>One who waits for changes of their school.</summary>
     public sealed class Listener(ChangeFeed feed) : IDisposable
     {
-        // Of one who is slow the oldest is let go only when very many wait: one of these makes them look again anyway.
-        private readonly Channel<ChangeNotice> waiting = Channel.CreateBounded<ChangeNotice>(new BoundedChannelOptions(1024) { FullMode = BoundedChannelFullMode.DropOldest });
+        private readonly Channel<ChangeNotice> waiting = Channel.CreateBounded<ChangeNotice>(1024);
+        private int missed;
 
         public ChannelReader<ChangeNotice> Reader => waiting.Reader;
 
+        /// <summary>Whether more came since the last time than could wait: nobody knows what it was.</summary>
+        public bool TakeMissed() => Interlocked.Exchange(ref missed, 0) != 0;
+
         public void Dispose() => feed.listeners.TryRemove(this, out _);
 
-        internal void Tell(ChangeNotice notice) => waiting.Writer.TryWrite(notice);
+        internal void Tell(ChangeNotice notice)
+        {
+            if (!waiting.Writer.TryWrite(notice))
+                Volatile.Write(ref missed, 1);
+        }
     }
 }

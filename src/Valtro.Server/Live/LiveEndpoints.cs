@@ -1,12 +1,21 @@
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Security.Claims;
+using System.Text.Json;
+using Microsoft.AspNetCore.Http.Json;
+using Microsoft.Extensions.Options;
 using NodaTime;
 using Valtro.Core.People;
 using Valtro.Server.Sessions;
+using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Live;
+
+/// <summary>What an open screen is told.</summary>
+/// <param name="IsOwn">Whether the one who is told did all of it.</param>
+/// <param name="Events">The changes of events, where nothing else changed; null where anything may be different.</param>
+internal sealed record ToldDto(bool IsOwn, IReadOnlyList<ToldChange>? Events);
 
 internal static class LiveEndpoints
 {
@@ -14,24 +23,21 @@ internal static class LiveEndpoints
     private static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
 
     public static void MapLive(this IEndpointRouteBuilder api) =>
-        // Open screens wait here for what others change (server-sent events). Nothing is told but that something changed, and that
-        // to those only who may see some of it.
-        api.MapGet("/changes", (ClaimsPrincipal user, ChangeFeed feed, Roles roles, Store.People people, IClock clock, IHostApplicationLifetime life, HttpContext http) =>
+        // Open screens wait here for what others change (server-sent events). What a changed event is now they ask for where they show it.
+        api.MapGet("/changes", (ClaimsPrincipal user, Screen screen, Store.People people, IClock clock, IOptions<JsonOptions> json, IHostApplicationLifetime life, HttpContext http) =>
         {
             http.Response.Headers["X-Accel-Buffering"] = "no";
             var token = SessionEndpoints.TokenHashOf(http)!;
             async Task<bool> IsThere() => await people.FindBySessionAsync(token, clock.GetCurrentInstant()) is not null;
-            return TypedResults.ServerSentEvents(ToldAsync(user, feed, roles, IsThere, life.ApplicationStopping, http.RequestAborted));
+            return TypedResults.ServerSentEvents(ToldAsync(user, screen, IsThere, json.Value.SerializerOptions, life.ApplicationStopping, http.RequestAborted));
         }).ExcludeFromDescription();
 
     private static async IAsyncEnumerable<SseItem<string>> ToldAsync(
-        ClaimsPrincipal user, ChangeFeed feed, Roles roles, Func<Task<bool>> isThere, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
+        ClaimsPrincipal user, Screen screen, Func<Task<bool>> isThere, JsonSerializerOptions json, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
     {
         using var end = CancellationTokenSource.CreateLinkedTokenSource(stopping, aborted, cancellation);
-        var me = user.PersonId();
-        using var listener = feed.Listen(user.SchoolId());
+        using var listener = screen.Open(user.SchoolId(), user.PersonId());
         yield return new SseItem<string>("", "ready");
-        Access? access = null;
         Task<bool>? next = null;
         while (!end.IsCancellationRequested)
         {
@@ -47,28 +53,65 @@ internal static class LiveEndpoints
                 continue;
             }
             next = null;
-            // What came together is told once; it is one's own only when nobody else had a part in it.
-            var (isOwn, isTold, isOfMe) = (true, false, false);
+            var (told, isOfMe) = await screen.HearAsync(listener);
+            if (isOfMe && !await isThere())
+                break;
+            if (told is not null)
+                yield return new SseItem<string>(JsonSerializer.Serialize(told, json), "changed");
+        }
+    }
+
+    /// <summary>What one open screen may hear. The school as its person finds it is known until something of that changes.</summary>
+    internal sealed class Screen(ChangeFeed feed, SchoolStates states, ToldChanges changes)
+    {
+        private Guid schoolId;
+        private Guid me;
+        private SchoolState? state;
+
+        /// <summary>Begins to listen in somebody's name.</summary>
+        public ChangeFeed.Listener Open(Guid ofSchool, Guid person)
+        {
+            (schoolId, me) = (ofSchool, person);
+            return feed.Listen(ofSchool);
+        }
+
+        /// <summary>
+        /// What there is to tell of all that waits, told once; null for nothing. And whether it may be that the session was ended:
+        /// it is about the person, or a connection was cut and nobody knows.
+        /// </summary>
+        public async Task<(ToldDto? Told, bool IsOfMe)> HearAsync(ChangeFeed.Listener listener)
+        {
+            var hasMissed = listener.TakeMissed();
+            var (isOwn, isAny, isOfMe) = (!hasMissed, hasMissed, hasMissed);
+            var told = new Dictionary<Guid, ToldChange>();
             while (listener.Reader.TryRead(out var notice))
             {
-                // A session that was ended, or a connection that was cut: what was missed may have been that.
-                isOfMe |= notice.Concerns.Contains(me) || notice.PersonId == Guid.Empty;
-                // What everybody may know can be that somebody's roles are others now.
-                if (!notice.IsOfTeams)
-                    access = null;
-                else if (notice.PersonId != me && !notice.Concerns.Contains(me))
+                if (notice.EventsId is { } change)
                 {
-                    access ??= await roles.AccessAsync(user.SchoolId(), me) ?? Access.Nobody;
+                    // Of many calendars it comes in parts.
+                    if (told.ContainsKey(change) || await changes.TellAsync(await StateAsync(), change, me) is not { } seen)
+                        continue;
+                    told[change] = seen;
+                    isOwn &= notice.PersonId == me;
+                    continue;
+                }
+                var isForMe = notice.Concerns.Contains(me);
+                isOfMe |= isForMe || notice.PersonId == Guid.Empty;
+                if (notice.IsOfTeams && notice.PersonId != me && !isForMe)
+                {
+                    var access = (await StateAsync()).Access ?? Access.Nobody;
                     if (!notice.Concerns.Any(c => access.RoleOn(c) is not null))
                         continue;
                 }
-                isTold = true;
+                // It can be that roles, calendars or lists are others now.
+                state = null;
+                isAny = true;
+                // It is one's own only when nobody else had a part in it.
                 isOwn &= notice.PersonId == me;
             }
-            if (isOfMe && !await isThere())
-                break;
-            if (isTold)
-                yield return new SseItem<string>(isOwn ? "own" : "other", "changed");
+            return (isAny || told.Count > 0 ? new ToldDto(isOwn, isAny ? null : [.. told.Values]) : null, isOfMe);
         }
+
+        private async Task<SchoolState> StateAsync() => state ??= await states.GetAsync(schoolId, me);
     }
 }

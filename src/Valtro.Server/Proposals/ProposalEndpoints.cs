@@ -20,6 +20,16 @@ internal static class ProposalEndpoints
 
         group.MapGet("", async (EventViews views, ProposalTelling telling) => await telling.OfAsync(await views.ProposalsAsync()));
 
+        // Computes only: whom an event that is typed would be offered to, before it is.
+        group.MapGet("/asked", async (Guid calendarId, Guid[] alsoIn, Guid? eventId, EventViews views, Caller caller, ProposalTelling telling) =>
+        {
+            await caller.NeedSightAsync(calendarId);
+            var before = eventId is { } id ? (await views.NeedAsync(id, Core.Reach.Detail.Everything)).StandsIn : [];
+            var (may, calendars) = (await caller.AccessAsync(), await caller.CalendarsAsync());
+            var asked = Offering.ToAsk(alsoIn.Prepend(calendarId), before, may).Where(c => calendars.TryGetValue(c, out var calendar) && may.Sees(calendar)).ToList();
+            return await telling.AskedAsync(asked);
+        });
+
         group.MapPost("", (OfferInput input, CommandHandler commands, ProposalTelling telling) =>
             OfferAsync(commands, telling, CommandNeeds.Nothing, state => new OfferEvent(state.NewId(), input.Event.CalendarId, input.Event.ToDraft(state), input.Remark)));
 

@@ -8,9 +8,21 @@ using Valtro.Store;
 
 namespace Valtro.Server.Proposals;
 
+/// <summary>A calendar that would be asked, and who keeps it.</summary>
+internal sealed record AskedDto(Guid CalendarId, IReadOnlyList<string> Keepers);
+
 /// <summary>Tells of proposals, with the names of who offered and answered them.</summary>
-internal sealed class ProposalTelling(Caller caller, Members members)
+internal sealed class ProposalTelling(Caller caller, Members members, Roles roles)
 {
+    /// <summary>Who would be asked for calendars, by name.</summary>
+    public async Task<IReadOnlyList<AskedDto>> AskedAsync(IReadOnlyList<Guid> calendarIds)
+    {
+        if (calendarIds.Count == 0)
+            return [];
+        var keepers = await roles.KeepersAsync(caller.SchoolId, [.. calendarIds]);
+        return [.. calendarIds.Select(c => new AskedDto(c, [.. keepers[c]]))];
+    }
+
     /// <summary>The names of the school's people.</summary>
     public Task<IReadOnlyDictionary<Guid, string>> NamesAsync() => members.NamesAsync(caller.SchoolId);
 

@@ -12,8 +12,13 @@ using Valtro.Store;
 
 namespace Valtro.Server.Publications;
 
+/// <summary>A title as feeds write it.</summary>
+internal sealed record TitleDto(string Title);
+
 internal static partial class PublicationEndpoints
 {
+    private const int MaxSample = 500;
+
     public static void MapPublications(this IEndpointRouteBuilder api)
     {
         var publications = api.MapGroup("/publications");
@@ -23,6 +28,10 @@ internal static partial class PublicationEndpoints
             var may = await caller.AccessAsync();
             return (await store.ListAsync(caller.SchoolId)).Where(p => Keeps(may, p)).Select(p => PublicationDto.Of(p, settings)).ToArray();
         });
+
+        // Computes only: what a pattern would make of a title.
+        publications.MapGet("/title", (string? pattern, string? title, string? calendar, string? tag, string? place) =>
+            new TitleDto(PublicationChoices.Filled(Short(pattern), Short(title), Short(calendar), Short(tag), Short(place), "")));
 
         publications.MapPost("", async (PublicationInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
         {
@@ -185,4 +194,6 @@ internal static partial class PublicationEndpoints
             await proofs.KeepSentAsync(author.SchoolId, saved.Id);
         return PublicationDto.Of(saved, settings);
     }
+
+    private static string Short(string? text) => text is { Length: > MaxSample } ? text[..MaxSample] : text ?? "";
 }

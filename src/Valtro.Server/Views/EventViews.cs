@@ -39,6 +39,13 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
         return [.. eyes.View(await events.InWindowAsync(caller.SchoolId, window, await SeenAsync(eyes), caller.Aborted))];
     }
 
+    /// <summary>The events some changes were about, as they are now; those in the bin are not among them.</summary>
+    public async Task<IReadOnlyList<EventView>> OfChangesAsync(Guid[] changeIds)
+    {
+        var all = await events.OfChangesAsync(caller.SchoolId, changeIds, caller.Aborted);
+        return [.. (await caller.EyesAsync()).View(all.Where(e => e.DeletedAt is null))];
+    }
+
     /// <summary>
     /// What was done to an event, the newest first. Each state as they would get it now if it still were so: one from a calendar
     /// that is closed to them they get nothing of. What they get neither state of is not told.
@@ -141,6 +148,11 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
     /// <exception cref="NotFoundException">There is none.</exception>
     public async Task<ProposalView> ProposalAsync(Guid id) =>
         await proposals.FindAsync(caller.SchoolId, id, caller.Aborted) is { } proposal && await ProposalsAsync([proposal]) is [var view] ? view : throw NotFoundException.Proposal();
+
+    /// <summary>What somebody offered themselves for an event, to go on with.</summary>
+    /// <exception cref="NotFoundException">They have no such proposal.</exception>
+    public async Task<EventView> OfferedAsync(Guid proposalId, Guid eventId) =>
+        await ProposalAsync(proposalId) is { } view && view.Proposal.EventId == eventId && view.Proposal.PersonId == caller.PersonId ? view.Offered : throw NotFoundException.Proposal();
 
     /// <summary>Proposals as they may see them, with the events they are about as these are now.</summary>
     public async Task<IReadOnlyList<ProposalView>> ProposalsAsync(IReadOnlyList<Proposal> all)

@@ -124,6 +124,13 @@ public sealed class PublicationChoicesTests
         Assert.Contains("SUMMARY:Busy\r\n", System.Text.Encoding.UTF8.GetString(FeedWriter.Write(new FeedHead("n", "", "https://p", "https://f", "Busy") { Choices = choices }, times)));
     }
 
+    [Theory]
+    [InlineData("{teacher} {title}", "{teacher} Row")]
+    [InlineData("({category})", "Row")]
+    [InlineData("", "Row")]
+    public void A_pattern_that_is_still_typed_shows_what_it_makes_and_never_nothing(string pattern, string expected) =>
+        Assert.Equal(expected, PublicationChoices.Filled(pattern, "Row", "Rigging 2", "R2", "Loft 2", ""));
+
     [Fact]
     public void Choices_that_make_no_sense_are_refused()
     {

@@ -1,7 +1,6 @@
-import type { Occurrence } from '../shared/api/client';
+import type { Occurrence, Shift } from '../shared/api/client';
 import type { Day } from '../shared/dates';
 import type { EventDraft } from '../event/draft/draft';
-import type { Shift } from '../event/draft/shift';
 
 import { occurrenceKey } from '../shared/occurrences';
 

@@ -2,10 +2,18 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { api, asProblem, type ApiProblem, type Calendar, type Reach } from '../shared/api/client';
+import {
+  api,
+  asProblem,
+  type ApiProblem,
+  type Audience,
+  type Calendar,
+  type Detail,
+  type Reach,
+} from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
 import { FieldProblem } from '../shared/parts/FieldProblem';
-import { AUDIENCES, DETAILS, opened, widest, type Audience, type Detail } from '../shared/reach';
+import { AUDIENCES, DETAILS } from '../shared/reach';
 import { markClass, Spine } from '../shared/parts/Spine';
 import { useActions } from '../shared/data/actions';
 import { OpeningAsk } from './OpeningAsk';
@@ -185,7 +193,7 @@ interface ReachProps {
 /** Who gets what of the calendar; opening anything wider says first what becomes readable, once. */
 const ReachRow = ({ calendar, onReach }: ReachProps) => {
   const { t } = useTexts();
-  const [asking, setAsking] = useState<Reach | null>(null);
+  const [asking, setAsking] = useState<{ audience: Audience; detail: Detail; reach: Reach } | null>(null);
   // One after the other: the next change is made from what the last one left.
   const [isBusy, setBusy] = useState(false);
   const save = (reach: Reach, isOutOfSearch?: boolean) => {
@@ -193,11 +201,12 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
     return onReach(reach, isOutOfSearch).finally(() => setBusy(false));
   };
   const set = (audience: Audience, detail: Detail) => {
-    const next = opened(calendar.reach, audience, detail);
-    if (widest(calendar.reach, next)) setAsking(next);
-    else void save(next);
+    void api.opened(calendar.reach, audience, detail).then(({ reach, widest }) => {
+      if (widest) setAsking({ audience, detail, reach });
+      else void save(reach);
+    });
   };
-  const shown = asking ?? calendar.reach;
+  const shown = asking?.reach ?? calendar.reach;
   return (
     <SheetRow label={t('sheet.who')}>
       <dl className="who-sees">
@@ -229,8 +238,9 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
       {asking && (
         <OpeningAsk
           calendar={calendar}
-          to={asking}
-          onOpen={() => void save(asking).then(() => setAsking(null))}
+          audience={asking.audience}
+          detail={asking.detail}
+          onOpen={(reach) => void save(reach).then(() => setAsking(null))}
           onLeave={() => setAsking(null)}
         />
       )}

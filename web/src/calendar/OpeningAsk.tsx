@@ -1,28 +1,34 @@
 import { useQuery } from '@tanstack/react-query';
 import Button from 'react-bootstrap/Button';
-import { api, type Calendar, type Reach } from '../shared/api/client';
+import { api, type Audience, type Calendar, type Detail, type Reach } from '../shared/api/client';
 import { formatDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { widest } from '../shared/reach';
 
 interface Props {
   calendar: Calendar;
-  /** The reach it would have. */
-  to: Reach;
-  onOpen: () => void;
+  /** Who shall get what of it. */
+  audience: Audience;
+  detail: Detail;
+  onOpen: (reach: Reach) => void;
   onLeave: () => void;
 }
 
 /** Before a calendar is opened wider: what becomes readable by whom, from when on, and where it may be found. */
-export const OpeningAsk = ({ calendar, to, onOpen, onLeave }: Props) => {
+export const OpeningAsk = ({ calendar, audience: forWhom, detail, onOpen, onLeave }: Props) => {
   const { t, language } = useTexts();
   const contents = useQuery({
     queryKey: ['contents', calendar.id],
     queryFn: () => api.calendarContents(calendar.id),
     staleTime: 0,
   });
-  const audience = widest(calendar.reach, to);
-  if (!audience) return null;
+  const opened = useQuery({
+    queryKey: ['opened', calendar.reach, forWhom, detail],
+    queryFn: () => api.opened(calendar.reach, forWhom, detail),
+    staleTime: Infinity,
+  }).data;
+  const audience = opened?.widest;
+  if (!opened || !audience || audience === 'team') return null;
+  const to = opened.reach;
   const { data } = contents;
   const since = data?.first && formatDay(data.first, language, { day: 'numeric', month: 'long', year: 'numeric' });
   const said = data && [
@@ -36,7 +42,7 @@ export const OpeningAsk = ({ calendar, to, onOpen, onLeave }: Props) => {
   return (
     <div className="notice" role="alert">
       <p>{said ? said.filter(Boolean).join(' ') : t('loading')}</p>
-      <Button disabled={!data} onClick={onOpen}>
+      <Button disabled={!data} onClick={() => onOpen(to)}>
         {t('calendar.openNow')}
       </Button>{' '}
       <Button variant="outline-primary" onClick={onLeave}>

@@ -1,5 +1,5 @@
-import { useQuery } from '@tanstack/react-query';
-import { useCallback, useEffect, useReducer, useState, type FormEvent } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useCallback, useState, type FormEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import { Link } from 'react-router';
@@ -11,38 +11,41 @@ import {
   type DateVerb,
   type EditInput,
   type EventData,
+  type Fields,
   type Occurrence,
+  type Shift,
 } from '../shared/api/client';
-import { addDays, dayOf, shortDay } from '../shared/dates';
+import { addDays, clockText, dayOf, dayRangeText, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { inputOf, useActions } from '../shared/data/actions';
 import { ByHand } from './ByHand';
 import { DraftClashes } from './DraftClashes';
 import { DraftDates } from './fields/DraftDates';
-import { inputOfDraft, type EventDraft } from './draft/draft';
+import { draftOf, inputOfDraft, moveFirstDay, timingOf, type EventDraft } from './draft/draft';
 import { EditPlan } from './EditPlan';
 import { EventFields } from './fields/EventFields';
 import { EventRead } from './EventRead';
-import { mayEdit, mayOffer, toAsk } from '../shared/data/rights';
+import { mayEdit, mayOffer, useAsked } from '../shared/data/rights';
 import { ToKeepers } from './ToKeepers';
 import { useProposalsOf } from '../shared/data/useProposals';
 import { History } from './History';
-import { beginEditing, blankOf, edited, typedOver, type Choices, type Typed } from './draft/editing';
+import { typedOver, type Choices, type Part, type Typed } from './draft/editing';
+import { useEditing } from './draft/useEditing';
 import {
   begunEvents,
   begunFrom,
+  fieldsAsked,
   forgetBegun,
   forgetDraft,
-  keptDraft,
   useKeepBegun,
   useKeepDraft,
   type Begun,
 } from './draft/keptDraft';
 import { occurrenceKey } from '../shared/occurrences';
-import { draftFor, SCOPES } from './draft/scopes';
-import { NO_SHIFT, shiftDraft, type Shift } from './draft/shift';
 import { Sheet } from '../shared/parts/Sheet';
+import { useLists } from '../shared/data/useLists';
+import { plainText } from './plainText';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
 import { WhoSees } from './WhoSees';
 import './event.scss';
@@ -57,6 +60,8 @@ const STEPS = {
   'add-date': 'addDate',
   'remove-date': 'removeDate',
 } as const;
+
+const SCOPES = ['thisDate', 'fromThisDate', 'everyDate'] as const;
 
 const same = (a: EventDraft, b: EventDraft): boolean => JSON.stringify(a) === JSON.stringify(b);
 
@@ -78,7 +83,7 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [remark, setRemark] = useState('');
   const calendar = calendars.find((c) => c.id === draft.calendarId);
-  const asked = toAsk(draft, calendars);
+  const asked = useAsked(draft, null);
 
   const leave = () => {
     forgetBegun(blank);
@@ -89,7 +94,7 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
     // No calendar is ever assumed.
     if (!calendar) return setProblem(new ApiProblem(422, 'calendar_missing', '', 'calendarId'));
     try {
-      await actions.addEvent(inputOfDraft(draft, null), calendars, remark);
+      await actions.addEvent(inputOfDraft(draft, null), remark);
       leave();
     } catch (error) {
       setProblem(asProblem(error));
@@ -126,7 +131,7 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
             onReach={(reach) => setDraft({ ...draft, facts: { ...draft.facts, reach } })}
           />
         )}
-        {asked.length > 0 && <ToKeepers asked={asked} remark={remark} onRemark={setRemark} />}
+        {asked.length > 0 && <ToKeepers asked={asked} calendars={calendars} remark={remark} onRemark={setRemark} />}
         {problem && !problem.field && <Told problem={problem} />}
         <div className="sheet-foot">
           <Button type="submit">{t(asked.length > 0 ? 'proposal.propose' : 'sheet.add')}</Button>
@@ -228,8 +233,9 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate,
       )}
       {data && !data.inBin && (mayEdit(calendar) || (mayPropose && proposing)) && (
         <EventEditor
-          key={`${occurrence.date} ${JSON.stringify(shift)}`}
-          event={own && !mayEdit(calendar) ? { ...own.offered, version: data.version } : data}
+          key={occurrence.date}
+          event={data}
+          proposalId={own && !mayEdit(calendar) ? own.id : null}
           occurrence={occurrence}
           shift={shift}
           calendars={calendars}
@@ -242,27 +248,57 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate,
   );
 };
 
-type EditorProps = SavedProps & { event: EventData };
+type EditorProps = SavedProps & { event: EventData; proposalId: string | null };
 
-const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onCopy }: EditorProps) => {
-  const { t } = useTexts();
-  const actions = useActions();
+/** An event's fields, once it is known what they hold: with what was typed before, and how far it was moved. */
+const EventEditor = (props: EditorProps) => {
+  const { event, occurrence, shift, proposalId } = props;
   const slot = occurrenceKey(occurrence);
-  const [state, dispatch] = useReducer(edited, null, () => beginEditing(event, occurrence, shift, keptDraft(slot)));
-  const { base, scope, draft, choices, conflicts, remark, problem, isBusy } = state;
-  const blank = blankOf(state);
+  const fields = useQuery({
+    queryKey: ['fields', slot, proposalId, shift],
+    queryFn: async () => ({
+      shift,
+      begun: await api.fields(event.id, fieldsAsked(slot, occurrence.date, shift, proposalId)),
+    }),
+    placeholderData: keepPreviousData,
+    // Only where editing begins: what comes later is taken in under what is typed.
+    staleTime: 'static',
+    gcTime: 0,
+  });
+  if (fields.error) return <Told problem={asProblem(fields.error)} />;
+  return fields.data ? (
+    <Editor key={JSON.stringify(fields.data.shift)} {...props} shift={fields.data.shift} begun={fields.data.begun} />
+  ) : null;
+};
+
+const Editor = ({
+  event,
+  occurrence,
+  shift,
+  proposalId,
+  begun,
+  calendars,
+  onClose,
+  onDate,
+  onCopy,
+}: EditorProps & { begun: Fields }) => {
+  const { t, language } = useTexts();
+  const actions = useActions();
+  const lists = useLists();
+  const slot = occurrenceKey(occurrence);
+  const { state, dispatch, fill, isFilling, settled } = useEditing({ event, date: occurrence.date, proposalId, begun });
+  const { base, scope, blank, draft, choices, conflicts, remark, problem, isBusy } = state;
   const dirty = !same(draft, blank);
-  useKeepDraft(slot, dirty, { scope, blank, draft });
-  useEffect(() => dispatch({ step: 'changedByOthers', theirs: event }), [event, isBusy]);
-  const type = useCallback((next: Typed) => dispatch({ step: 'typed', draft: next }), []);
-  const choose = useCallback((next: Choices) => dispatch({ step: 'chose', choices: next }), []);
-  const decide = useCallback((isDecided: boolean) => dispatch({ step: 'decided', isDecided }), []);
-  const say = useCallback((next: string) => dispatch({ step: 'remarked', remark: next }), []);
+  useKeepDraft(slot, dirty, { scope, blank, draft, shift });
+  const type = useCallback((next: Typed) => dispatch({ step: 'typed', draft: next }), [dispatch]);
+  const choose = useCallback((next: Choices) => dispatch({ step: 'chose', choices: next }), [dispatch]);
+  const decide = useCallback((isDecided: boolean) => dispatch({ step: 'decided', isDecided }), [dispatch]);
+  const say = useCallback((next: string) => dispatch({ step: 'remarked', remark: next }), [dispatch]);
   const calendar = calendars.find((c) => c.id === draft.calendarId);
   const change = base.changes.find((c) => c.date === occurrence.date);
   const isSeries = base.rule !== null;
   const keepsHome = mayEdit(calendars.find((c) => c.id === base.calendarId));
-  const asked = toAsk(draft, calendars, base);
+  const asked = useAsked(draft, event.id);
 
   const run = async (work: () => Promise<unknown>) => {
     dispatch({ step: 'sent' });
@@ -270,7 +306,9 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
       await work();
       dispatch({ step: 'answered' });
     } catch (error) {
-      dispatch({ step: 'refused', problem: asProblem(error) });
+      const refusal = asProblem(error);
+      dispatch({ step: 'refused', problem: refusal });
+      if (refusal.code === 'stale_version') await fill(scope);
     }
   };
   const edit = (before: EventData): EditInput => ({
@@ -295,6 +333,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
         return;
       }
       dispatch({ step: 'saved', event: saved });
+      await fill(scope);
       if (shift) onDate(occurrence);
     });
   const onDateDo = (verb: DateVerb, date: string, then?: () => void) =>
@@ -304,12 +343,32 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
         : actions.offerStep(event, STEPS[verb], date, remark).then(onClose),
     );
   const stale = problem?.code === 'stale_version';
-  const shown = (value: unknown): string =>
-    value === null || value === '' || (Array.isArray(value) && value.length === 0)
-      ? t('sheet.nothing')
-      : typeof value === 'string'
-        ? (calendars.find((c) => c.id === value)?.title ?? value)
-        : JSON.stringify(value);
+  const shown = (part: Part): string => {
+    if (part === 'when') {
+      const { start, end } = timingOf(blank);
+      const days = dayRangeText(blank.firstDay, blank.lastDay, language);
+      const when = blank.allDay ? days : `${days} ${clockText(start, language)}–${clockText(end, language)}`;
+      return JSON.stringify(blank.rule) === JSON.stringify(draft.rule) ? when : t('sheet.otherRepeat', { when });
+    }
+    const value: unknown = part.startsWith('facts.')
+      ? (blank.facts as Record<string, unknown>)[part.slice('facts.'.length)]
+      : blank[part as keyof EventDraft];
+    const said = (one: unknown): string =>
+      one === null || one === '' || (Array.isArray(one) && one.length === 0)
+        ? t('sheet.nothing')
+        : Array.isArray(one)
+          ? one.map(said).join(', ')
+          : typeof one === 'string'
+            ? part === 'description'
+              ? plainText(one)
+              : (calendars.find((c) => c.id === one)?.title ?? lists.categories.find((c) => c.id === one)?.name ?? one)
+            : typeof one === 'object' && one !== null && ('name' in one || 'address' in one)
+              ? String('name' in one ? one.name : one.address)
+              : typeof one === 'boolean'
+                ? t(one ? 'sheet.yes' : 'sheet.no')
+                : JSON.stringify(one);
+    return said(value);
+  };
   const saveText = {
     thisDate: 'sheet.saveThis',
     fromThisDate: 'sheet.saveRest',
@@ -321,7 +380,10 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
       noValidate
       onSubmit={(e) => {
         e.preventDefault();
-        void save(base);
+        // What the fields are being filled with goes along.
+        const form = e.currentTarget;
+        if (isFilling) void settled().then(() => form.requestSubmit());
+        else void save(base);
       }}
     >
       {isSeries && (
@@ -332,7 +394,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
               variant="outline-primary"
               active={scope === s}
               aria-pressed={scope === s}
-              onClick={() => dispatch({ step: 'scoped', scope: s })}
+              onClick={() => void fill(s)}
             >
               {t(`scope.${s}`)}
             </Button>
@@ -348,7 +410,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
               size="sm"
               variant="link"
               className="p-0"
-              onClick={() => type((now) => shiftDraft(now, { ...NO_SHIFT, days }))}
+              onClick={() => type((now) => moveFirstDay(now, addDays(now.firstDay, days)))}
             >
               {t(days < 0 ? 'sheet.dayEarlier' : 'sheet.dayLater')}
             </Button>
@@ -380,7 +442,7 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
         }
         dates={
           <DraftDates
-            draft={scope === 'everyDate' ? draft : draftFor(base, occurrence, 'everyDate')}
+            draft={scope === 'everyDate' ? draft : draftOf(inputOf(base))}
             event={base}
             around={dayOf(occurrence.date)}
             chosen={occurrence.date}
@@ -412,30 +474,32 @@ const EventEditor = ({ event, occurrence, shift, calendars, onClose, onDate, onC
       )}
       {keepsHome && (
         <>
-          <KeepAsTemplate draft={scope === 'everyDate' ? draft : draftFor(base, occurrence, 'everyDate')} />
+          <KeepAsTemplate draft={scope === 'everyDate' ? draft : draftOf(inputOf(base))} />
           <History event={event} calendars={calendars} busy={isBusy || dirty} />
         </>
       )}
-      {(asked.length > 0 || !keepsHome) && <ToKeepers asked={asked} remark={remark} onRemark={say} />}
+      {(asked.length > 0 || !keepsHome) && (
+        <ToKeepers asked={asked} calendars={calendars} remark={remark} onRemark={say} />
+      )}
       {(conflicts.length > 0 || stale) && (
         <div className="notice" role="alert">
           <p>{conflicts.length > 0 ? t('sheet.both') : t('sheet.meanwhile')}</p>
           <ul className="conflicts">
-            {conflicts.map((conflict) => (
-              <li key={conflict.field}>
-                <strong>{t(`sheet.fieldName.${conflict.field}`)}</strong>
-                <span>{t('sheet.theirs', { value: shown(conflict.theirs) })}</span>
+            {conflicts.map((part) => (
+              <li key={part}>
+                <strong>{t(`sheet.fieldName.${part}`)}</strong>
+                <span>{t('sheet.theirs', { value: shown(part) })}</span>
                 <Button
                   size="sm"
                   variant="outline-primary"
-                  onClick={() => dispatch({ step: 'settled', conflict, isTheirs: true })}
+                  onClick={() => dispatch({ step: 'settled', part, isTheirs: true })}
                 >
                   {t('sheet.takeTheirs')}
                 </Button>
                 <Button
                   size="sm"
                   variant="outline-primary"
-                  onClick={() => dispatch({ step: 'settled', conflict, isTheirs: false })}
+                  onClick={() => dispatch({ step: 'settled', part, isTheirs: false })}
                 >
                   {t('sheet.keepMine')}
                 </Button>

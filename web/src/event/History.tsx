@@ -8,7 +8,7 @@ import { Told } from '../shared/parts/Told';
 import { useActions } from '../shared/data/actions';
 import { draftOf, type EventDraft } from './draft/draft';
 import { inputOf } from '../shared/data/actions';
-import { plainText } from './draft/rich';
+import { plainText } from './plainText';
 import { SheetRow } from '../shared/parts/Sheet';
 import './event.scss';
 

@@ -1,22 +1,33 @@
 import Form from 'react-bootstrap/Form';
 import type { Calendar } from '../shared/api/client';
+import type { Asked } from '../shared/data/rights';
 import { useTexts } from '../shared/i18n';
 import { SheetRow } from '../shared/parts/Sheet';
 
 interface Props {
   /** The calendars whose keepers are asked. */
-  asked: Calendar[];
+  asked: Asked;
+  calendars: Calendar[];
   remark: string;
   onRemark: (remark: string) => void;
 }
 
 /** Says who is asked before it is so, and takes a word for them. */
-export const ToKeepers = ({ asked, remark, onRemark }: Props) => {
+export const ToKeepers = ({ asked, calendars, remark, onRemark }: Props) => {
   const { t } = useTexts();
   return (
     <SheetRow label={t('proposal.toKeepers')}>
       {asked.length > 0 && (
-        <p className="quiet">{t('proposal.willAsk', { calendars: asked.map((c) => c.title).join(', ') })}</p>
+        <p className="quiet">
+          {t('proposal.willAsk', {
+            calendars: asked
+              .map(({ calendarId, keepers }) => {
+                const title = calendars.find((c) => c.id === calendarId)?.title ?? '';
+                return keepers.length > 0 ? `${title} (${keepers.join(', ')})` : title;
+              })
+              .join(', '),
+          })}
+        </p>
       )}
       <Form.Control
         as="textarea"

@@ -1,8 +1,9 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import Form from 'react-bootstrap/Form';
-import type { Calendar, Reach } from '../shared/api/client';
+import { api, type Calendar, type Reach } from '../shared/api/client';
 import { clockText } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
-import { AUDIENCES, DETAILS, limited, within } from '../shared/reach';
+import { AUDIENCES, DETAILS } from '../shared/reach';
 import type { EventDraft } from './draft/draft';
 import { SheetRow } from '../shared/parts/Sheet';
 import { useLists } from '../shared/data/useLists';
@@ -19,6 +20,18 @@ export const WhoSees = ({ draft, calendar, onReach }: Props) => {
   const { t, language } = useTexts();
   const lists = useLists();
   const category = lists.categories.find((c) => c.id === draft.facts.categoryId)?.reach ?? null;
+  const typed = {
+    calendarId: calendar.id,
+    categoryId: draft.facts.categoryId,
+    own: draft.facts.reach,
+    isDraft: draft.facts.isDraft,
+  };
+  const reach = useQuery({
+    queryKey: ['event-reach', typed, calendar.reach, category],
+    queryFn: () => api.eventReach(typed),
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+  });
   const time = draft.allDay
     ? t('allDay')
     : `${clockText(`${draft.firstDay}T${draft.from}`, language)}–${clockText(`${draft.lastDay}T${draft.to}`, language)}`;
@@ -28,9 +41,8 @@ export const WhoSees = ({ draft, calendar, onReach }: Props) => {
     headlines: [draft.title, time, draft.place].filter(Boolean).join(', '),
     everything: t('reach.everything'),
   };
-  // What there is to give, before the event itself allows less.
-  const given = within(calendar.reach, category);
-  const shown = within(given, draft.facts.reach);
+  if (!reach.data) return null;
+  const { given, shown } = reach.data;
   return (
     <SheetRow label={t('sheet.who')}>
       <dl className="who-sees">
@@ -39,7 +51,7 @@ export const WhoSees = ({ draft, calendar, onReach }: Props) => {
           <dd>{sample.everything}</dd>
         </div>
         {AUDIENCES.map((audience) => {
-          const detail = draft.facts.isDraft ? 'nothing' : shown[audience];
+          const detail = shown[audience];
           return (
             <div key={audience}>
               <dt>{t(`audience.${audience}`)}</dt>
@@ -51,7 +63,8 @@ export const WhoSees = ({ draft, calendar, onReach }: Props) => {
                     value={shown[audience]}
                     onChange={(e) => {
                       const picked = DETAILS.find((d) => d === e.target.value);
-                      if (picked) onReach(limited(given, draft.facts.reach, audience, picked));
+                      if (picked)
+                        void api.eventReach({ ...typed, audience, detail: picked }).then(({ own }) => onReach(own));
                     }}
                   >
                     {DETAILS.slice(0, DETAILS.indexOf(given[audience]) + 1).map((d) => (

@@ -46,7 +46,7 @@ export const ReviseSheet = ({ proposal, calendars, onClose }: Props) => {
           clashes={<DraftClashes input={inputOfDraft(draft, null)} id={null} calendars={calendars} />}
           autoFocus
         />
-        <ToKeepers asked={[]} remark={remark} onRemark={setRemark} />
+        <ToKeepers asked={[]} calendars={calendars} remark={remark} onRemark={setRemark} />
         {problem && !problem.field && <Told problem={problem} />}
         <div className="sheet-foot">
           <Button type="submit">{t('proposal.sendAgain')}</Button>

@@ -1,15 +1,15 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
-import { api, type ApiProblem, type Calendar, type Choices, type Publication } from '../shared/api/client';
+import { api, type ApiProblem, type Calendar, type Choices, type Detail, type Publication } from '../shared/api/client';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
-import { DETAILS, type Detail } from '../shared/reach';
+import { DETAILS } from '../shared/reach';
 import { inTree } from '../event/fields/FactFields';
 import { useLists } from '../shared/data/useLists';
 import { MARKS } from '../shared/parts/Spine';
-import { filledTitle } from './titles';
 
 export const NO_CHOICES: Choices = {
   calendars: [],
@@ -350,13 +350,19 @@ export const TitlePattern = ({ choices, calendars, problem, onChoices }: TypedPr
   const { t } = useTexts();
   const pattern = choices.titlePattern ?? '{title}';
   const calendar = calendars[0];
-  const sample = filledTitle(pattern, {
+  const asked = {
+    pattern,
     title: t('publish.sampleTitle'),
     calendar: calendar?.title ?? '',
     tag: choices.calendars?.find((c) => c.calendarId === calendar?.id)?.tag ?? '',
     place: t('publish.samplePlace'),
-    category: '',
-  });
+  };
+  const sample = useQuery({
+    queryKey: ['sample-title', asked],
+    queryFn: () => api.sampleTitle(asked),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  }).data?.title;
   return (
     <div className="title-pattern">
       <Settled
@@ -365,7 +371,7 @@ export const TitlePattern = ({ choices, calendars, problem, onChoices }: TypedPr
         maxLength={100}
         onValue={(titlePattern) => onChoices({ ...choices, titlePattern })}
       />
-      <p className="quiet">{t('publish.patternSample', { sample })}</p>
+      <p className="quiet">{sample !== undefined && t('publish.patternSample', { sample })}</p>
       <FieldProblem text={problem?.field === 'choices.titlePattern' ? problemText(t, problem) : null} />
     </div>
   );

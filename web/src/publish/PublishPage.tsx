@@ -17,7 +17,6 @@ import {
 import { addDays } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
-import { opened } from '../shared/reach';
 import { markClass, Spine } from '../shared/parts/Spine';
 import { useUndo } from '../shared/data/undo';
 import { useActions } from '../shared/data/actions';
@@ -435,12 +434,9 @@ const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoi
             {held && opening === calendar.id && (
               <OpeningAsk
                 calendar={calendar}
-                to={opened(calendar.reach, audience, 'everything')}
-                onOpen={() =>
-                  void actions
-                    .setReach(calendar, opened(calendar.reach, audience, 'everything'))
-                    .then(() => setOpening(null))
-                }
+                audience={audience}
+                detail="everything"
+                onOpen={(reach) => void actions.setReach(calendar, reach).then(() => setOpening(null))}
                 onLeave={() => setOpening(null)}
               />
             )}

@@ -11,7 +11,7 @@ import { useDebounced } from '../../shared/useDebounced';
 import { useActions } from '../../shared/data/actions';
 import { factsOf, inputOfDraft, newDraft, withTiming, type EventDraft } from '../../event/draft/draft';
 import { DraftClashes } from '../../event/DraftClashes';
-import { toAsk } from '../../shared/data/rights';
+import { useAsked } from '../../shared/data/rights';
 import { useCalendars, useLists } from '../../shared/data/useLists';
 import './entry.scss';
 
@@ -61,8 +61,6 @@ export const toDraft = (line: Line, { calendar, day, lastDay, clock }: Where): E
 export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Props) => {
   const { calendar, day, lastDay, clock } = where;
   const calendars = useCalendars();
-  // The board may be another than the one last loaded.
-  const known = calendars.some((c) => c.id === calendar.id) ? calendars : [calendar, ...calendars];
   const { t, language } = useTexts();
   const actions = useActions();
   const kept = keptKey(calendar.id, day);
@@ -98,7 +96,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     if (!text.trim() || busy) return;
     setBusy(true);
     try {
-      await actions.addEvent(inputOfDraft(toDraft(await read(text), where), null), known);
+      await actions.addEvent(inputOfDraft(toDraft(await read(text), where), null));
       keepDraft(kept, null);
       onClose();
     } catch (error) {
@@ -133,6 +131,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   };
 
   const data = text.trim() ? line.data : undefined;
+  const asked = useAsked(data ? toDraft(data, where) : newDraft(calendar.id, day), null);
   return (
     <div
       className={`line-entry ${markClass(calendar.mark)}${alignEnd ? ' align-end' : ''}`}
@@ -193,11 +192,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
         )}
         <div className="line-entry-foot">
           <Button onClick={() => void add()} disabled={!text.trim() || busy}>
-            {t(
-              toAsk(data ? toDraft(data, where) : newDraft(calendar.id, day), known).length > 0
-                ? 'line.propose'
-                : 'line.add',
-            )}
+            {t(asked.length > 0 ? 'line.propose' : 'line.add')}
           </Button>
           <Button variant="link" onClick={() => void more()}>
             {t('line.more')}

@@ -1,4 +1,3 @@
-import { useQueryClient } from '@tanstack/react-query';
 import {
   useEffect,
   useReducer,
@@ -10,16 +9,14 @@ import {
   type ReactNode,
   type RefObject,
 } from 'react';
-import { api, asProblem, type Calendar, type Occurrence } from '../../shared/api/client';
+import { api, asProblem, type Calendar, type Occurrence, type Shift } from '../../shared/api/client';
 import { addDays, clockText, dayRangeText, daysBetween, shortDay, type Day } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';
 import { useUndo } from '../../shared/data/undo';
-import { inputOf, useActions } from '../../shared/data/actions';
-import { draftOf, inputOfDraft } from '../../event/draft/draft';
+import { useActions } from '../../shared/data/actions';
 import { occurrenceKey } from '../../shared/occurrences';
 import type { Chosen } from '../selection';
-import { draftFor } from '../../event/draft/scopes';
-import { addShift, isNoShift, NO_SHIFT, shiftDraft, shiftedDays, type Shift } from '../../event/draft/shift';
+import { addShift, isNoShift, NO_SHIFT, shiftedDays } from './shift';
 import { useOneStop } from './useOneStop';
 import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type DragStore, type Place } from './useDrag';
 
@@ -45,7 +42,6 @@ const keyOf = (element: EventTarget | null): string | undefined =>
 /** Everything that is done to entries on the board itself, by mouse and by keys; the same for every form. */
 export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose, onDraw, step }: Options) => {
   const { t, language } = useTexts();
-  const queries = useQueryClient();
   const actions = useActions();
   const { tell } = useUndo();
   const focusNext = useRef<string | null>(null);
@@ -67,9 +63,6 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     focusNext.current = null;
   };
 
-  const load = (o: Occurrence) =>
-    // As it is now: a key pressed twice quickly must not work on what was.
-    queries.fetchQuery({ queryKey: ['event', o.eventId], queryFn: () => api.event(o.eventId), staleTime: 0 });
   const run = (work: () => Promise<void>) => {
     work().catch((error: unknown) => tell(problemText(t, asProblem(error))));
   };
@@ -82,21 +75,17 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
       return;
     }
     run(async () => {
-      const event = await load(o);
-      const draft = shiftDraft(draftOf(inputOf(event)), by);
-      const { event: saved } = await actions.editEvent(event, {
-        ...inputOfDraft(draft, event.version),
-        scope: 'everyDate',
-      });
+      // Of the event as it is now: a key pressed twice quickly must not work on what was.
+      const { event, typed } = await api.fields(o.eventId, { date: o.date, scope: 'everyDate', shift: by });
+      const { event: saved } = await actions.editEvent(event, { ...typed, scope: 'everyDate' });
       focus(`${saved.id} ${saved.timing.start}`);
     });
   };
 
   const copy = (o: Occurrence, by: Shift) => {
     run(async () => {
-      const event = await load(o);
-      const draft = { ...shiftDraft(draftFor(event, o, 'thisDate'), by), rule: null, follows: null };
-      const made = await actions.addEvent(inputOfDraft(draft, null), calendars);
+      const { typed } = await api.fields(o.eventId, { date: o.date, scope: 'thisDate', shift: by });
+      const made = await actions.addEvent({ ...typed, rule: null, follows: null, version: null });
       if (made) focus(`${made.id} ${made.timing.start}`);
     });
   };

@@ -1,8 +1,8 @@
 import { useEffect, useEffectEvent, useRef, useState, type PointerEvent, type RefObject } from 'react';
-import type { Occurrence } from '../../shared/api/client';
+import type { Occurrence, Shift } from '../../shared/api/client';
 import { addDays, addMinutes, at, clockOf, daysBetween, minutesBetween, type Day } from '../../shared/dates';
 import { occurrenceKey } from '../../shared/occurrences';
-import { NO_SHIFT, type Shift } from '../../event/draft/shift';
+import { NO_SHIFT } from './shift';
 
 /** A place on the board under the pointer. */
 export interface Place {

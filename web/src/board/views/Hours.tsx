@@ -21,7 +21,7 @@ import { Entry } from './Entry';
 import { packBars, packHours } from './layout';
 import { isLong, isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { mayEdit } from '../../shared/data/rights';
-import { NO_SHIFT } from '../../event/draft/shift';
+import { NO_SHIFT } from '../gestures/shift';
 import { useBoardHands } from '../gestures/useBoardHands';
 import { CLOCK_STEP, clockOfPlace } from '../gestures/useDrag';
 import './hours.scss';

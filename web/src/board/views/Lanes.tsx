@@ -16,7 +16,7 @@ import { isBar, isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { mayEdit, mayOffer } from '../../shared/data/rights';
 import { LineEntry } from '../entry/LineEntry';
 import { ReachMark } from '../../shared/parts/ReachMark';
-import { NO_SHIFT } from '../../event/draft/shift';
+import { NO_SHIFT } from '../gestures/shift';
 import { useBoardHands } from '../gestures/useBoardHands';
 import './lanes.scss';
 

@@ -13,7 +13,8 @@ import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { boardKey, useViewAs } from '../viewAs';
 import { mayEdit } from '../../shared/data/rights';
 import { isChosen, type Chosen } from '../selection';
-import { NO_SHIFT } from '../../event/draft/shift';
+import { NO_SHIFT } from '../gestures/shift';
+import { usePrinting } from '../usePrinting';
 import { useBoardHands } from '../gestures/useBoardHands';
 import { MONTH_DAYS } from '../window';
 import './month.scss';
@@ -74,6 +75,9 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
   // Where the sheet stands; it tells the strip only when that changes by scrolling.
   const reached = useRef('');
   const held = useRef(true);
+  // On paper there are the weeks of the window and no others, wherever the sheet stands.
+  const isPrinting = usePrinting();
+  const wasPrinting = useRef(false);
   // The strip, the field for dates or a link moved the window: go there. Weeks above grow as they load; until a person
   // takes the sheet in hand it stays where it was sent.
   const size = virtual.getTotalSize();
@@ -82,13 +86,16 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
       reached.current = target;
       held.current = true;
     }
-    if (held.current) virtual.scrollToIndex(indexOf(target), { align: 'start' });
+    if (isPrinting) wasPrinting.current = true;
+    else if (held.current) virtual.scrollToIndex(indexOf(target), { align: 'start' });
+    else if (wasPrinting.current) virtual.scrollToIndex(indexOf(reached.current), { align: 'start' });
+    if (!isPrinting) wasPrinting.current = false;
     // Whatever was measured anew may have moved it.
-  }, [target, size, virtual]); // eslint-disable-line react-hooks/exhaustive-deps
+  }, [target, size, virtual, isPrinting]); // eslint-disable-line react-hooks/exhaustive-deps
 
   const onScroll = () => {
     const box = scroller.current;
-    if (!box || held.current) return;
+    if (!box || held.current || isPrinting) return;
     // The heads lie over nothing: they stick to the top of what scrolls below them.
     const first = virtual.getVirtualItems().find((item) => item.start + item.size / 2 > box.scrollTop);
     const week = first && weekAt(first.index);
@@ -101,7 +108,9 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
   const release = () => {
     held.current = false;
   };
-  const items = virtual.getVirtualItems();
+  const items = isPrinting
+    ? Array.from({ length: MONTH_DAYS / 7 }, (_, i) => ({ index: indexOf(target) + i, start: 0 }))
+    : virtual.getVirtualItems();
 
   return (
     <div
@@ -131,11 +140,10 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
         <div className="month-near" style={{ transform: `translateY(${items[0]?.start ?? 0}px)` }}>
           {items.map((item) => (
             <Week
-              key={item.key}
+              key={weekAt(item.index)}
               index={item.index}
-              measure={virtual.measureElement}
+              measure={isPrinting ? undefined : virtual.measureElement}
               week={weekAt(item.index)}
-              isOnPaper={weekAt(item.index) >= target && weekAt(item.index) < addDays(target, MONTH_DAYS)}
               calendars={calendars}
               today={today}
               chosen={chosen}
@@ -161,12 +169,10 @@ interface WeekProps {
   onTyping: (typing: Typing | null) => void;
   /** Where it is in the sheet, and how its height is told. */
   index: number;
-  measure: (element: HTMLDivElement | null) => void;
-  /** Whether it is printed: the window that is on the screen. */
-  isOnPaper: boolean;
+  measure: ((element: HTMLDivElement | null) => void) | undefined;
 }
 
-const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, index, measure, isOnPaper }: WeekProps) => {
+const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, index, measure }: WeekProps) => {
   const { t, language } = useTexts();
   const block = blockOf(week);
   const from = addDays(EPOCH, block * 7 * BLOCK_WEEKS);
@@ -184,7 +190,7 @@ const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, inde
     <div
       ref={measure}
       data-index={index}
-      className={`week${days.includes(today) ? ' is-this-week' : ''}${isOnPaper ? '' : ' is-off-paper'}`}
+      className={`week${days.includes(today) ? ' is-this-week' : ''}`}
       data-week={week}
     >
       <div className="week-edge">
@@ -210,7 +216,7 @@ const Week = ({ week, calendars, today, chosen, onChoose, typing, onTyping, inde
   );
 };
 
-interface WeekDaysProps extends Omit<WeekProps, 'week' | 'index' | 'measure' | 'isOnPaper'> {
+interface WeekDaysProps extends Omit<WeekProps, 'week' | 'index' | 'measure'> {
   days: Day[];
   occurrences: Occurrence[];
   info: Map<Day, DayInfo>;

@@ -1,5 +1,6 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useRef, type CSSProperties } from 'react';
-import type { Lists, Occurrence } from '../../shared/api/client';
+import { api, type Lists, type Occurrence } from '../../shared/api/client';
 import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/dates';
 import { isChosen } from '../selection';
 import { useTexts } from '../../shared/i18n';
@@ -11,7 +12,7 @@ import { Entry } from './Entry';
 import { linesOn, onDay, packBars } from './layout';
 import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { mayEdit } from '../../shared/data/rights';
-import { NO_SHIFT } from '../../event/draft/shift';
+import { NO_SHIFT } from '../gestures/shift';
 import { useBoardHands } from '../gestures/useBoardHands';
 import { placeNamed, useLists } from '../../shared/data/useLists';
 import './lanes.scss';
@@ -43,19 +44,6 @@ export const placeOf = (lists: Lists, occurrence: Occurrence, rows: Row[]): stri
   rows.find((r) => r.place.toLowerCase() === occurrence.place.trim().toLowerCase())?.place ??
   '';
 
-/** Those of a day that have the place at one time with another one. */
-export const atOnce = (occurrences: Occurrence[]): Set<Occurrence> => {
-  const found = new Set<Occurrence>();
-  const sorted = occurrences.filter((o) => !o.isCalledOff).sort((a, b) => a.start.localeCompare(b.start));
-  sorted.forEach((o, i) => {
-    for (const other of sorted.slice(i + 1)) {
-      if (other.start >= o.end) break;
-      if (other.eventId !== o.eventId) found.add(o).add(other);
-    }
-  });
-  return found;
-};
-
 /** A row a place, a column a day: which rooms are used, and where two have one at once. */
 export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoose }: BoardProps) => {
   const { t, language } = useTexts();
@@ -68,6 +56,22 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
     (o) => o.lastDay >= from && o.firstDay < addDays(from, days) && byId.has(o.calendarId),
   );
   const rows = placeRows(lists, visible);
+  const to = addDays(from, days);
+  const taken = useQuery({
+    queryKey: ['shared-places', from, to],
+    queryFn: () => api.sharedPlaces(from, to),
+    placeholderData: keepPreviousData,
+  }).data;
+  /** How many dates of a row have the place at one time with another one. */
+  const atOnce = (row: Row, own: Occurrence[], day: Day): number => {
+    if (!row.place) return 0;
+    const shared = new Set(
+      taken
+        ?.filter((pair) => pair.firstDay <= day && day <= pair.lastDay)
+        .flatMap((pair) => pair.dates.map((d) => `${d.eventId} ${d.date}`)),
+    );
+    return own.filter((o) => shared.has(occurrenceKey(o))).length;
+  };
   const hands = useBoardHands({
     board,
     calendars: data.calendars,
@@ -124,13 +128,13 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
               </span>
             </div>
             {shown.map((day, column) => {
-              const both = row.place ? atOnce(own.filter((o) => o.firstDay <= day && day <= o.lastDay)) : new Set();
+              const both = atOnce(row, own, day);
               return (
                 <div
                   key={day}
                   data-day={day}
                   data-place={row.place}
-                  className={`cell ${dayClass(day)}${both.size > 0 ? ' is-taken-twice' : ''}`}
+                  className={`cell ${dayClass(day)}${both > 0 ? ' is-taken-twice' : ''}`}
                   style={
                     {
                       gridColumn: `calc(${column + 1} + var(--head-columns))`,
@@ -158,7 +162,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
                       )
                     );
                   })}
-                  {both.size > 0 && <span className="taken-twice">{t('lanes.atOnce', { count: both.size })}</span>}
+                  {both > 0 && <span className="taken-twice">{t('lanes.atOnce', { count: both })}</span>}
                 </div>
               );
             })}

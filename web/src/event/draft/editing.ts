@@ -1,10 +1,5 @@
-import type { ApiProblem, EditScope, EventData, MisfitChoice, Occurrence } from '../../shared/api/client';
-import { dayOf } from '../../shared/dates';
-import type { EventDraft } from './draft';
-import type { Kept } from './keptDraft';
-import { merge, takeTheirs, type Conflict } from './merge';
-import { carryOver, draftFor, shiftedFor } from './scopes';
-import type { Shift } from './shift';
+import type { ApiProblem, EditScope, EventData, Fields, MisfitChoice } from '../../shared/api/client';
+import { draftOf, type DraftFacts, type EventDraft } from './draft';
 
 /** What is done with each date that fits nowhere any more. */
 export type Choices = Record<string, MisfitChoice>;
@@ -15,18 +10,25 @@ export type Typed = EventDraft | ((draft: EventDraft) => EventDraft);
 export const typedOver = (draft: EventDraft, typed: Typed): EventDraft =>
   typeof typed === 'function' ? typed(draft) : typed;
 
-/** An event being edited in its sheet. */
+/** A part of an event that is chosen as a whole when two people changed it: when it is, or one of the others. */
+export type Part = Exclude<keyof EventDraft, keyof When | 'facts'> | 'when' | `facts.${keyof DraftFacts & string}`;
+
+const WHEN = ['allDay', 'firstDay', 'from', 'lastDay', 'to', 'zone', 'rule', 'follows'] as const;
+type When = Pick<EventDraft, (typeof WHEN)[number]>;
+
+/** An event being edited in its sheet. What the fields hold for which dates, and over what others saved, the server says. */
 export interface Editing {
-  occurrence: Occurrence;
   /** What the fields were filled from; a newer version does not touch what is being typed. */
   base: EventData;
   scope: EditScope;
+  /** What the fields hold before anything is typed. */
+  blank: EventDraft;
   draft: EventDraft;
   choices: Choices;
   /** Whether every choice has been made. */
   isDecided: boolean;
   /** What somebody else changed as well, until one of both is chosen. */
-  conflicts: Conflict[];
+  conflicts: Part[];
   remark: string;
   problem: ApiProblem | null;
   isBusy: boolean;
@@ -34,67 +36,51 @@ export interface Editing {
 
 export type EditingStep =
   | { step: 'typed'; draft: Typed }
-  | { step: 'scoped'; scope: EditScope }
+  /** The fields are filled anew: for other dates, or after somebody else has saved. */
+  | { step: 'filled'; fields: Fields }
   | { step: 'chose'; choices: Choices }
   | { step: 'decided'; isDecided: boolean }
   | { step: 'remarked'; remark: string }
-  /** Somebody else has saved. */
-  | { step: 'changedByOthers'; theirs: EventData }
-  | { step: 'settled'; conflict: Conflict; isTheirs: boolean }
+  | { step: 'settled'; part: Part; isTheirs: boolean }
   | { step: 'putBack' }
   | { step: 'sent' }
   | { step: 'refused'; problem: ApiProblem }
   | { step: 'answered' }
   | { step: 'saved'; event: EventData };
 
-/** What the fields hold before anything is typed. */
-export const blankOf = ({ base, occurrence, scope }: Editing): EventDraft => draftFor(base, occurrence, scope);
+const filled = ({ event, scope, blank, typed, conflicts }: Fields) => ({
+  base: event,
+  scope,
+  blank: draftOf(blank),
+  draft: draftOf(typed),
+  conflicts: conflicts as Part[],
+});
 
-/** Where editing begins: from the event, from what was typed before, and from how far it was moved on the board. */
-export const beginEditing = (
-  event: EventData,
-  occurrence: Occurrence,
-  shift: Shift | null,
-  kept: Kept | null,
-): Editing => {
-  // One date alone cannot go to another calendar.
-  const scope: EditScope = shift?.calendarId ? 'everyDate' : (kept?.scope ?? (event.rule ? 'thisDate' : 'everyDate'));
-  const blank = draftFor(event, occurrence, scope);
-  const restored =
-    kept && kept.scope === scope ? merge(kept.blank, kept.draft, blank) : { draft: blank, conflicts: [] };
-  return {
-    occurrence,
-    base: event,
-    scope,
-    draft: shift ? shiftedFor(restored.draft, shift, occurrence, scope) : restored.draft,
-    choices: {},
-    isDecided: true,
-    conflicts: restored.conflicts,
-    remark: '',
-    problem: null,
-    isBusy: false,
-  };
-};
+/** Where editing begins. */
+export const beginEditing = (fields: Fields): Editing => ({
+  ...filled(fields),
+  choices: {},
+  isDecided: true,
+  remark: '',
+  problem: null,
+  isBusy: false,
+});
 
-/** What was changed by others comes in, what both changed is asked. */
-const takeIn = (state: Editing, theirs: EventData): Editing => {
-  const { draft, conflicts } = merge(blankOf(state), state.draft, draftFor(theirs, state.occurrence, state.scope));
-  return { ...state, base: theirs, draft, conflicts, problem: null };
+/** A draft with one part of another one. */
+export const takePart = (draft: EventDraft, from: EventDraft, part: Part): EventDraft => {
+  if (part === 'when') return { ...draft, ...Object.fromEntries(WHEN.map((name) => [name, from[name]])) };
+  if (!part.startsWith('facts.')) return { ...draft, [part]: from[part as keyof EventDraft] };
+  const name = part.slice('facts.'.length) as keyof DraftFacts;
+  return { ...draft, facts: { ...draft.facts, [name]: from.facts[name] } };
 };
 
 export const edited = (state: Editing, action: EditingStep): Editing => {
   switch (action.step) {
     case 'typed':
       return { ...state, draft: typedOver(state.draft, action.draft) };
-    case 'scoped': {
-      const next = draftFor(state.base, state.occurrence, action.scope);
-      const day = dayOf(state.occurrence.date);
-      return {
-        ...state,
-        scope: action.scope,
-        choices: {},
-        draft: carryOver(state.draft, blankOf(state), next, state.scope, action.scope, day),
-      };
+    case 'filled': {
+      const { fields } = action;
+      return { ...state, ...filled(fields), choices: fields.scope === state.scope ? state.choices : {} };
     }
     case 'chose':
       return { ...state, choices: action.choices };
@@ -102,32 +88,21 @@ export const edited = (state: Editing, action: EditingStep): Editing => {
       return { ...state, isDecided: action.isDecided };
     case 'remarked':
       return { ...state, remark: action.remark };
-    case 'changedByOthers':
-      // One's own save is on its way: its answer says what there is.
-      return state.isBusy || action.theirs.version <= state.base.version ? state : takeIn(state, action.theirs);
     case 'settled':
       return {
         ...state,
-        draft: action.isTheirs ? takeTheirs(state.draft, action.conflict) : state.draft,
-        conflicts: state.conflicts.filter((c) => c !== action.conflict),
+        draft: action.isTheirs ? takePart(state.draft, state.blank, action.part) : state.draft,
+        conflicts: state.conflicts.filter((part) => part !== action.part),
       };
     case 'putBack':
-      return { ...state, draft: blankOf(state), problem: null };
+      return { ...state, draft: state.blank, conflicts: [], problem: null };
     case 'sent':
       return { ...state, isBusy: true, problem: null };
-    case 'refused': {
-      const { problem } = action;
-      const isStale = problem.code === 'stale_version' && problem.current;
-      return { ...(isStale ? takeIn(state, problem.current as EventData) : state), problem, isBusy: false };
-    }
+    case 'refused':
+      return { ...state, problem: action.problem, isBusy: false };
     case 'answered':
       return { ...state, isBusy: false };
     case 'saved':
-      return {
-        ...state,
-        base: action.event,
-        choices: {},
-        draft: draftFor(action.event, state.occurrence, state.scope),
-      };
+      return { ...state, base: action.event, choices: {}, blank: state.draft };
   }
 };

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
-import type { EditScope } from '../../shared/api/client';
+import type { api, EditScope, Shift } from '../../shared/api/client';
 import { keepDraft, readDraft } from '../../shared/data/draftStorage';
-import type { EventDraft } from './draft';
+import { inputOfDraft, type EventDraft } from './draft';
 
 /** What was typed into the sheet of an event that is there, and not saved. */
 export interface Kept {
@@ -9,11 +9,41 @@ export interface Kept {
   /** What the fields held before. */
   blank: EventDraft;
   draft: EventDraft;
+  /** How far it had been moved on the board: that is in the draft already. */
+  shift: Shift | null;
 }
 
 const nameOf = (slot: string) => `sheet ${slot}`;
 
-export const keptDraft = (slot: string): Kept | null => readDraft<Kept>(nameOf(slot));
+/** What is asked to fill a date's fields: with what was typed before, and moved since. */
+export const fieldsAsked = (
+  slot: string,
+  date: string,
+  shift: Shift | null,
+  proposalId: string | null,
+): Parameters<typeof api.fields>[1] => {
+  const kept = readDraft<Kept>(nameOf(slot));
+  const moved = kept?.shift;
+  const rest = shift &&
+    moved && {
+      ...shift,
+      days: shift.days - moved.days,
+      minutes: shift.minutes - moved.minutes,
+      longerDays: shift.longerDays - moved.longerDays,
+      longerMinutes: shift.longerMinutes - moved.longerMinutes,
+    };
+  return {
+    date,
+    proposalId,
+    shift: rest ?? shift,
+    ...(kept && {
+      scope: kept.scope,
+      was: kept.scope,
+      over: inputOfDraft(kept.blank, null),
+      typed: inputOfDraft(kept.draft, null),
+    }),
+  };
+};
 
 export const forgetDraft = (slot: string) => keepDraft(nameOf(slot), null);
 

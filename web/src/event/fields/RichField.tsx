@@ -4,7 +4,6 @@ import { useEffect, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { useTexts } from '../../shared/i18n';
-import { htmlOf } from '../draft/rich';
 import './fields.scss';
 
 interface Props {
@@ -17,7 +16,9 @@ interface Props {
 
 /** Text with bold, italic, lists and links; what is pasted is cut down to these. */
 const RichField = ({ label, placeholder, html, isInvalid, onHtml }: Props) => {
+  // What was said last, and what the editor makes of a text that nobody touched: the server keeps it in its own form.
   const said = useRef(html);
+  const untouched = useRef({ html, written: '' });
   const editor = useEditor({
     extensions: [
       StarterKit.configure({
@@ -37,8 +38,12 @@ const RichField = ({ label, placeholder, html, isInvalid, onHtml }: Props) => {
     editorProps: {
       attributes: { role: 'textbox', 'aria-multiline': 'true', 'aria-label': label, class: 'form-control rich-text' },
     },
+    onCreate: ({ editor: now }) => {
+      untouched.current = { html, written: now.getHTML() };
+    },
     onUpdate: ({ editor: now }) => {
-      said.current = htmlOf(now.getJSON());
+      const written = now.getHTML();
+      said.current = now.isEmpty ? '' : written === untouched.current.written ? untouched.current.html : written;
       onHtml(said.current);
     },
   });
@@ -47,6 +52,7 @@ const RichField = ({ label, placeholder, html, isInvalid, onHtml }: Props) => {
     if (html === said.current) return;
     said.current = html;
     editor.commands.setContent(html, { emitUpdate: false });
+    untouched.current = { html, written: editor.getHTML() };
   }, [editor, html]);
   return (
     <div className={isInvalid ? 'rich is-invalid' : 'rich'} data-empty={html === '' ? placeholder : undefined}>

@@ -6,12 +6,16 @@ export type Board = Schemas['BoardDto'];
 export type Calendar = Schemas['CalendarDto'];
 export type CalendarInput = Schemas['CalendarInput'];
 export type Reach = Schemas['ReachDto'];
+export type Audience = Exclude<Schemas['Audience'], 'team'>;
+export type Detail = Schemas['Detail'];
 export type DayInfo = Schemas['DayDto'];
 export type Occurrence = Schemas['OccurrenceDto'];
 export type EventData = Schemas['EventDto'];
 export type EventInput = Schemas['EventInput'];
 export type EditInput = Schemas['EditInput'];
 export type EditScope = Schemas['EditScope'];
+export type Shift = Schemas['BoardShift'];
+export type Fields = Schemas['FieldsDto'];
 export type MisfitChoice = Schemas['MisfitChoice'];
 export type SeriesPlan = Schemas['PlanDto'];
 export type Change = Schemas['ChangeDto'];
@@ -207,6 +211,9 @@ export const api = {
   removeTemplate: (id: string) => unwrap(client.DELETE('/api/templates/{id}', byId(id))),
   lists: () => unwrap(client.GET('/api/lists')),
   keepLists: (body: Lists) => unwrap(client.PUT('/api/lists', { body })),
+  /** What the events of some changes are now, on a board's days. */
+  boardChanged: (from: string, to: string, change: string[]) =>
+    unwrap(client.GET('/api/board/changed', { params: { query: { from, to, change } } })),
   boardSettings: () => unwrap(client.GET('/api/me/board')),
   keepBoardSettings: (body: BoardSettings) => unwrap(client.PUT('/api/me/board', { body, keepalive: true })),
   zones: () => unwrap(client.GET('/api/zones')),
@@ -220,6 +227,9 @@ export const api = {
     unwrap(client.DELETE('/api/calendars/{id}', { params: { path: { id }, query: { version } } })),
   restoreCalendar: (id: string) => unwrap(client.POST('/api/calendars/{id}/restore', byId(id))),
 
+  /** What the fields of an event hold for which of its dates, with what was typed and moved. */
+  fields: (id: string, body: Schemas['FieldsInput']) =>
+    unwrap(client.POST('/api/events/{id}/fields', { ...byId(id), body })),
   event: (id: string) => unwrap(client.GET('/api/events/{id}', byId(id))),
   addEvent: (body: EventInput) => unwrap(client.POST('/api/events', { body })),
   editEvent: (id: string, body: EditInput) => unwrap(client.PUT('/api/events/{id}', { ...byId(id), body })),
@@ -238,6 +248,18 @@ export const api = {
   addMany: (events: EventInput[]) => unwrap(client.POST('/api/events/many', { body: { events } })),
   line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
 
+  /** The calendars whose keepers would be asked, and who they are. */
+  asked: (calendarId: string, alsoIn: string[], eventId: string | null) =>
+    unwrap(
+      client.GET('/api/proposals/asked', { params: { query: { calendarId, alsoIn, ...(eventId && { eventId }) } } }),
+    ),
+  opened: (reach: Reach, audience: Audience, detail: Detail) =>
+    unwrap(client.POST('/api/reach/opened', { body: { reach, audience, detail } })),
+  eventReach: (body: Schemas['EventReachInput']) => unwrap(client.POST('/api/reach/event', { body })),
+  sampleTitle: (query: { pattern: string; title: string; calendar: string; tag: string; place: string }) =>
+    unwrap(client.GET('/api/publications/title', { params: { query } })),
+  sharedPlaces: (from: string, to: string) =>
+    unwrap(client.GET('/api/board/shared-places', { params: { query: { from, to } } })),
   proposals: () => unwrap(client.GET('/api/proposals')),
   offer: (event: EventInput, remark: string) =>
     unwrap(client.POST('/api/proposals', { body: { event, remark, version: null } })),

@@ -21,7 +21,7 @@ import {
 import { useTexts } from '../i18n';
 import { useUndo } from './undo';
 import { didItself } from './useLive';
-import { toAsk } from './rights';
+import { askedQuery } from './rights';
 import { yearName } from '../dates';
 
 export const inputOf = (event: EventData): EventInput => ({
@@ -46,7 +46,7 @@ export const useActions = () => {
     const again = (keys: string[]) => keys.map((key) => queries.invalidateQueries({ queryKey: [key] }));
     // Whoever waits goes on with what the next change is made from; the rest comes in by itself.
     const refresh = async () => {
-      void Promise.all(again(['year', 'dates', 'proof', 'year-plan', 'checks', 'bin', 'proposals']));
+      void Promise.all(again(['year', 'dates', 'proof', 'year-plan', 'checks', 'bin', 'proposals', 'shared-places']));
       await Promise.all(again(['board', 'event', 'publications', 'school-years', 'lists']));
     };
     /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
@@ -99,8 +99,8 @@ export const useActions = () => {
           () => api.acceptClash(key, reason),
         ),
       /** Adds an event; where keepers have to be asked, it is offered to them: then it may not be there yet. */
-      addEvent: (input: EventInput, calendars: Calendar[], remark = ''): Promise<EventData | null> =>
-        toAsk(input, calendars).length > 0
+      addEvent: async (input: EventInput, remark = ''): Promise<EventData | null> =>
+        (await queries.fetchQuery(askedQuery(input, null))).length > 0
           ? offer(api.offer(input, remark)).then(({ event }) => event)
           : act(api.addEvent(input), (e) => t('done.added', { title: e.title })),
       offerChange: (before: EventData, input: EditInput, remark: string) =>

@@ -1,4 +1,5 @@
-import type { Calendar } from '../api/client';
+import { keepPreviousData, queryOptions, useQuery } from '@tanstack/react-query';
+import { api, type Calendar } from '../api/client';
 
 /** Whether the person keeps the events of a calendar. */
 export const mayEdit = (calendar: Calendar | undefined): boolean =>
@@ -12,13 +13,20 @@ interface Placed {
   facts?: { alsoIn?: string[] | null } | null;
 }
 
-/**
- * The calendars whose keepers have to be asked before an event is as it is wanted: those it would newly stand in, and its
- * home for any change of it, where one does not keep their events.
- */
-export const toAsk = (wanted: Placed, calendars: Calendar[], before: Placed | null = null): Calendar[] => {
-  const standing = before ? (before.facts?.alsoIn ?? []) : [];
-  return [wanted.calendarId, ...(wanted.facts?.alsoIn ?? []).filter((id) => !standing.includes(id))]
-    .map((id) => calendars.find((c) => c.id === id))
-    .filter((c) => c !== undefined && !mayEdit(c)) as Calendar[];
+/** Whose keepers have to be asked before an event is as it is wanted. */
+export const askedQuery = ({ calendarId, facts }: Placed, eventId: string | null) => {
+  const alsoIn = facts?.alsoIn ?? [];
+  return queryOptions({
+    queryKey: ['asked', calendarId, alsoIn, eventId],
+    queryFn: () => api.asked(calendarId, alsoIn, eventId),
+    staleTime: 60_000,
+  });
 };
+
+export type Asked = Awaited<ReturnType<typeof api.asked>>;
+const NOBODY: Asked = [];
+
+/** Who has to be asked for an event that is being typed; nobody until that is known. */
+export const useAsked = (placed: Placed, eventId: string | null): Asked =>
+  useQuery({ ...askedQuery(placed, eventId), enabled: placed.calendarId !== '', placeholderData: keepPreviousData })
+    .data ?? NOBODY;

@@ -1,5 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query';
+import { useQueryClient, type QueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
+import { api, type Board } from '../api/client';
+import { shownBy, withChanged, type ToldChange } from './boardChanges';
 
 /** What this screen did itself it has shown already. */
 let lastOwn = 0;
@@ -9,10 +11,62 @@ export const didItself = () => {
 
 const OWN_MS = 3_000;
 const AGAIN_MS = 3_000;
+/** Counts and lists beside the board follow a little later, and not on all screens at once. */
+const LATER_MS = [2_000, 8_000] as const;
+const COUNTED = [
+  'year',
+  'checks',
+  'bin',
+  'proof',
+  'proposals',
+  'publications',
+  'who-sees',
+  'search',
+  'board-as',
+  'shared-places',
+];
+/** More are looked at by looking anew. */
+const MOST_CHANGES = 20;
+
+interface Told {
+  isOwn: boolean;
+  events: ToldChange[] | null;
+}
+
+const between = ([least, most]: readonly [number, number]): number => least + Math.random() * (most - least);
+
+/** Brings what changed into the boards that show it; one after the other, as the answers are about what is now. */
+const bringIn = async (queries: QueryClient, changes: ToldChange[]): Promise<void> => {
+  for (const query of queries.getQueryCache().findAll({ queryKey: ['board'] })) {
+    const board = query.state.data as Board | undefined;
+    const anew = () => queries.invalidateQueries({ queryKey: query.queryKey, exact: true });
+    // What is being asked for may have been answered before the change.
+    if (!board || query.state.fetchStatus !== 'idle') {
+      void anew();
+      continue;
+    }
+    const shown = shownBy(board, changes);
+    if (shown.length === 0) continue;
+    if (!query.isActive() || shown.length > MOST_CHANGES) {
+      void anew();
+      continue;
+    }
+    try {
+      const now = await api.boardChanged(
+        board.from,
+        board.to,
+        shown.map((c) => c.change),
+      );
+      queries.setQueryData<Board>(query.queryKey, (old) => old && withChanged(old, shown, now));
+    } catch {
+      void anew();
+    }
+  }
+};
 
 /**
  * Follows what others change while the screen is open; tells whether the connection is lost. It is made again by itself,
- * and then everything is looked at anew.
+ * and then everything is looked at anew. Where a change says which events it was about, only these are asked for.
  */
 export const useLive = (): boolean => {
   const queries = useQueryClient();
@@ -21,7 +75,35 @@ export const useLive = (): boolean => {
     let source: EventSource;
     let wasLost = false;
     let again: number | undefined;
+    let later: number | undefined;
+    let waiting: ToldChange[] = [];
+    let isBringing = false;
     const refresh = () => void queries.invalidateQueries();
+    const count = () => {
+      later ??= window.setTimeout(() => {
+        later = undefined;
+        for (const key of COUNTED) void queries.invalidateQueries({ queryKey: [key] });
+      }, between(LATER_MS));
+    };
+    const bring = async () => {
+      if (isBringing) return;
+      isBringing = true;
+      while (waiting.length > 0) {
+        const changes = waiting;
+        waiting = [];
+        await bringIn(queries, changes);
+      }
+      isBringing = false;
+    };
+    const hear = ({ isOwn, events }: Told) => {
+      if (isOwn && Date.now() - lastOwn <= OWN_MS) return;
+      if (!events) return refresh();
+      for (const id of new Set(events.flatMap((c) => c.ids)))
+        void queries.invalidateQueries({ queryKey: ['event', id] });
+      waiting.push(...events);
+      void bring();
+      count();
+    };
     const open = () => {
       source = new EventSource('/api/changes');
       source.addEventListener('ready', () => {
@@ -29,21 +111,20 @@ export const useLive = (): boolean => {
         wasLost = false;
         setLost(false);
       });
-      source.addEventListener('changed', (e: MessageEvent<string>) => {
-        if (e.data !== 'own' || Date.now() - lastOwn > OWN_MS) refresh();
-      });
+      source.addEventListener('changed', (e: MessageEvent<string>) => hear(JSON.parse(e.data) as Told));
       source.onerror = () => {
         wasLost = true;
         setLost(true);
         if (source.readyState !== EventSource.CLOSED) return;
         // Refused, not lost: a session that was ended elsewhere shows itself by asking anything.
         refresh();
-        again = window.setTimeout(open, AGAIN_MS);
+        again = window.setTimeout(open, AGAIN_MS * (1 + Math.random()));
       };
     };
     open();
     return () => {
       window.clearTimeout(again);
+      window.clearTimeout(later);
       source.close();
     };
   }, [queries]);

@@ -1,0 +1,34 @@
+import react from '@vitejs/plugin-react';
+import { playwright } from '@vitest/browser-playwright';
+import { defineConfig } from 'vitest/config';
+
+// What is computed runs in Node; parts of the interface run in a real page of the browser the machine has.
+export default defineConfig({
+  test: {
+    projects: [
+      { test: { name: 'computed', environment: 'node', include: ['tests/*.test.ts'] } },
+      {
+        plugins: [react()],
+        css: { preprocessorOptions: { scss: { quietDeps: true, silenceDeprecations: ['import'] } } },
+        test: {
+          name: 'parts',
+          include: ['tests/parts/*.test.tsx'],
+          browser: {
+            enabled: true,
+            headless: true,
+            screenshotFailures: false,
+            provider: playwright({
+              launchOptions: {
+                executablePath: process.env.VALTRO_CHROMIUM ?? '/usr/bin/chromium',
+                args: ['--no-sandbox', '--disable-gpu'],
+              },
+              contextOptions: { locale: 'en-CA', colorScheme: 'light' },
+            }),
+            viewport: { width: 1280, height: 800 },
+            instances: [{ browser: 'chromium' }],
+          },
+        },
+      },
+    ],
+  },
+});
