@@ -29,10 +29,14 @@ const begin = async () => {
     if (PATHS_IN.includes(location.pathname)) {
       const [{ WAYS_IN }] = await Promise.all([import('./signin/WayIn'), loadTexts('signin'), loadProblems()]);
       const WayIn = WAYS_IN[location.pathname];
-      return show(WayIn && <WayIn />);
+      show(WayIn && <WayIn />);
+      return;
     }
     const installation = await asked;
-    if (installation.isSignedIn) return await showWorkspace();
+    if (installation.isSignedIn) {
+      await showWorkspace();
+      return;
+    }
     const [{ SignIn }] = await Promise.all([import('./signin/SignIn'), loadTexts('signin')]);
     show(<SignIn installation={installation} onIn={showWorkspace} />);
   } catch (error) {

@@ -105,7 +105,8 @@ describe('what a visitor narrows a page to', () => {
 describe('lists', () => {
   const camp = event({ id: 'camp', allDay: true, firstDay: '2026-11-20', lastDay: '2026-11-24' });
   const one = event({ id: 'one', firstDay: '2026-11-22', lastDay: '2026-11-22' });
-  const ids = (days: [string, OutletEvent[]][]) => days.map(([d, own]) => `${d.slice(8)}:${own.map((e) => e.id)}`);
+  const ids = (days: [string, OutletEvent[]][]) =>
+    days.map(([d, own]) => `${d.slice(8)}:${own.map((e) => e.id).join(',')}`);
   const list = (eachDay: boolean, latestFirst = false) =>
     ids(byDay([camp, one], '2026-11-21', '2026-11-24', { eachDay, latestFirst }));
 

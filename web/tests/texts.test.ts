@@ -5,12 +5,11 @@ import rooms from '../rooms.json';
 type Tree = { [key: string]: string | string[] | Tree };
 
 const flat = (tree: Tree, prefix = ''): Record<string, string> =>
-  Object.assign(
-    {},
-    ...Object.entries(tree).map(([key, value]) =>
+  Object.fromEntries(
+    Object.entries(tree).flatMap(([key, value]) =>
       typeof value === 'string' || Array.isArray(value)
-        ? { [prefix + key]: String(value) }
-        : flat(value, `${prefix}${key}.`),
+        ? [[prefix + key, String(value)]]
+        : Object.entries(flat(value, `${prefix}${key}.`)),
     ),
   );
 

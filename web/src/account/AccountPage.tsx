@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState, type FormEvent, type ReactNode } from 'react';
+import { useState, type SubmitEvent, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { api, asProblem, type PersonSettings, type Session } from '../shared/api/client';
@@ -180,7 +180,7 @@ const NameForm = ({ name: kept }: { name: string }) => {
     <Form
       noValidate
       className="account-form"
-      onSubmit={(e: FormEvent) => {
+      onSubmit={(e: SubmitEvent) => {
         e.preventDefault();
         void form.send(() => api.rename(name), t('account.nameSet'));
       }}
@@ -210,11 +210,15 @@ const EmailForm = () => {
     <Form
       noValidate
       className="account-form"
-      onSubmit={(e: FormEvent) => {
+      onSubmit={(e: SubmitEvent) => {
         e.preventDefault();
         void form
           .send(() => api.wishEmail(email, password), t('account.emailSent', { email }))
-          .then((ok) => ok && (setEmail(''), setPassword('')));
+          .then((ok) => {
+            if (!ok) return;
+            setEmail('');
+            setPassword('');
+          });
       }}
     >
       <label>
@@ -251,11 +255,15 @@ const PasswordForm = () => {
     <Form
       noValidate
       className="account-form"
-      onSubmit={(e: FormEvent) => {
+      onSubmit={(e: SubmitEvent) => {
         e.preventDefault();
         void form
           .send(() => api.changePassword(current, password), t('account.passwordSet'))
-          .then((ok) => ok && (setCurrent(''), setPassword('')));
+          .then((ok) => {
+            if (!ok) return;
+            setCurrent('');
+            setPassword('');
+          });
       }}
     >
       <OwnPassword

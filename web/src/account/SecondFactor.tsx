@@ -1,4 +1,4 @@
-import { useState, type FormEvent } from 'react';
+import { useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { api, type Account, type FactorSetup } from '../shared/api/client';
@@ -26,7 +26,7 @@ export const SecondFactor = ({ account }: { account: Account }) => {
     setPassword('');
     setCode('');
   };
-  const send = async (e: FormEvent) => {
+  const send = async (e: SubmitEvent) => {
     e.preventDefault();
     if (step === 'off') {
       if (await form.send(() => api.factorOff(password, code), t('account.factorOff'))) close();
@@ -78,7 +78,7 @@ export const SecondFactor = ({ account }: { account: Account }) => {
       </div>
     );
   return (
-    <Form noValidate className="account-form" onSubmit={(e: FormEvent) => void send(e)}>
+    <Form noValidate className="account-form" onSubmit={(e: SubmitEvent) => void send(e)}>
       {!setup && (
         <OwnPassword
           label={t('account.current')}

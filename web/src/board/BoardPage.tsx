@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useState, type FormEvent } from 'react';
+import { useCallback, useEffect, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
@@ -41,8 +41,8 @@ const useUnshown = (wanted: string | null): Occurrence | undefined => {
     eventId: event.data.id,
     calendarId,
     date,
-    title: title ?? '',
-    place: place ?? '',
+    title,
+    place,
     allDay: timing.kind === 'allDay',
     start: timing.start,
     end: timing.end,
@@ -51,13 +51,13 @@ const useUnshown = (wanted: string | null): Occurrence | undefined => {
     isSeries: event.data.rule !== null,
     isChanged: false,
     isCalledOff: false,
-    subtitle: facts?.subtitle ?? '',
-    categoryId: facts?.categoryId ?? null,
-    tags: facts?.tags ?? [],
-    mark: facts?.mark ?? null,
-    isDraft: facts?.isDraft ?? false,
+    subtitle: facts.subtitle ?? '',
+    categoryId: facts.categoryId ?? null,
+    tags: facts.tags ?? [],
+    mark: facts.mark ?? null,
+    isDraft: facts.isDraft,
     isShortNotice: false,
-    alsoIn: facts?.alsoIn ?? [],
+    alsoIn: facts.alsoIn ?? [],
     detail: 'everything',
   };
 };
@@ -308,7 +308,7 @@ const GoTo = ({ from, onGo }: { from: Day; onGo: (day: Day) => void }) => {
   const { t, language } = useTexts();
   const [text, setText] = useState('');
   const [failed, setFailed] = useState(false);
-  const go = async (e: FormEvent) => {
+  const go = async (e: SubmitEvent) => {
     e.preventDefault();
     const { day } = await api.typed(text, from, language);
     setFailed(day === null);

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState, type FormEvent } from 'react';
+import { useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { Link } from 'react-router';
@@ -99,7 +99,7 @@ const ClashRow = ({ clash, calendars }: { clash: Clash; calendars: Calendar[] })
   const [forWhat, setForWhat] = useState(clash.key);
   const [problem, setProblem] = useState<string | null>(null);
   const said = text({ clash, calendars });
-  const accept = async (e: FormEvent) => {
+  const accept = async (e: SubmitEvent) => {
     e.preventDefault();
     try {
       await actions.acceptClash(forWhat, reason);

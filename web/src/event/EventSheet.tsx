@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useCallback, useState, type FormEvent } from 'react';
+import { useCallback, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import { Link } from 'react-router';
@@ -45,7 +45,7 @@ import {
 import { occurrenceKey } from '../shared/occurrences';
 import { Sheet } from '../shared/parts/Sheet';
 import { useLists } from '../shared/data/useLists';
-import { plainText } from './plainText';
+import { plainText, valueText } from './plainText';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
 import { WhoSees } from './WhoSees';
 import './event.scss';
@@ -89,10 +89,13 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
     forgetBegun(blank);
     onClose();
   };
-  const submit = async (e: FormEvent) => {
+  const submit = async (e: SubmitEvent) => {
     e.preventDefault();
     // No calendar is ever assumed.
-    if (!calendar) return setProblem(new ApiProblem(422, 'calendar_missing', '', 'calendarId'));
+    if (!calendar) {
+      setProblem(new ApiProblem(422, 'calendar_missing', '', 'calendarId'));
+      return;
+    }
     try {
       await actions.addEvent(inputOfDraft(draft, null), remark);
       leave();
@@ -333,7 +336,7 @@ const Editor = ({
         return;
       }
       dispatch({ step: 'saved', event: saved });
-      await fill(scope);
+      await fill(scope, draft);
       if (shift) onDate(occurrence);
     });
   const onDateDo = (verb: DateVerb, date: string, then?: () => void) =>
@@ -353,21 +356,11 @@ const Editor = ({
     const value: unknown = part.startsWith('facts.')
       ? (blank.facts as Record<string, unknown>)[part.slice('facts.'.length)]
       : blank[part as keyof EventDraft];
-    const said = (one: unknown): string =>
-      one === null || one === '' || (Array.isArray(one) && one.length === 0)
-        ? t('sheet.nothing')
-        : Array.isArray(one)
-          ? one.map(said).join(', ')
-          : typeof one === 'string'
-            ? part === 'description'
-              ? plainText(one)
-              : (calendars.find((c) => c.id === one)?.title ?? lists.categories.find((c) => c.id === one)?.name ?? one)
-            : typeof one === 'object' && one !== null && ('name' in one || 'address' in one)
-              ? String('name' in one ? one.name : one.address)
-              : typeof one === 'boolean'
-                ? t(one ? 'sheet.yes' : 'sheet.no')
-                : JSON.stringify(one);
-    return said(value);
+    if (typeof value === 'boolean') return t(value ? 'sheet.yes' : 'sheet.no');
+    if (part === 'description') return plainText(blank.description);
+    const named = (id: string) =>
+      [...calendars.map((c) => ({ ...c, name: c.title })), ...lists.categories].find((c) => c.id === id);
+    return valueText(value, (id) => named(id)?.name) || t('sheet.nothing');
   };
   const saveText = {
     thisDate: 'sheet.saveThis',
@@ -382,7 +375,10 @@ const Editor = ({
         e.preventDefault();
         // What the fields are being filled with goes along.
         const form = e.currentTarget;
-        if (isFilling) void settled().then(() => form.requestSubmit());
+        if (isFilling)
+          void settled().then(() => {
+            form.requestSubmit();
+          });
         else void save(base);
       }}
     >

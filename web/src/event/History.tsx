@@ -8,7 +8,7 @@ import { Told } from '../shared/parts/Told';
 import { useActions } from '../shared/data/actions';
 import { draftOf, type EventDraft } from './draft/draft';
 import { inputOf } from '../shared/data/actions';
-import { plainText } from './plainText';
+import { plainText, valueText } from './plainText';
 import { SheetRow } from '../shared/parts/Sheet';
 import './event.scss';
 
@@ -85,9 +85,9 @@ const ACTIONS = {
   reopen: 'reopen',
 } as const;
 
-const actionKey = (action: string) => ACTIONS[action as keyof typeof ACTIONS] ?? 'change';
+const actionKey = (action: string) => (action in ACTIONS ? ACTIONS[action as keyof typeof ACTIONS] : 'change');
 
-type Named = Exclude<keyof EventDraft, 'facts'> | `facts.${keyof EventDraft['facts'] & string}`;
+type Named = Exclude<keyof EventDraft, 'facts'> | `facts.${keyof EventDraft['facts']}`;
 
 /** The fields in which two states differ, as people read them. */
 export const differences = (
@@ -96,13 +96,7 @@ export const differences = (
   calendars: Calendar[],
 ): { field: Named; was: string; is: string }[] => {
   const [before, after] = [draftOf(inputOf(was)), draftOf(inputOf(is))];
-  const text = (value: unknown): string => {
-    if (value === null || value === undefined || value === '') return '';
-    if (typeof value === 'string') return calendars.find((c) => c.id === value)?.title ?? value;
-    if (Array.isArray(value)) return value.map(text).join(', ');
-    if (typeof value === 'object' && 'address' in value) return String(value.address);
-    return typeof value === 'object' ? '…' : String(value);
-  };
+  const text = (value: unknown) => valueText(value, (id) => calendars.find((c) => c.id === id)?.title);
   const changed = <T extends object>(was: T, is: T, prefix: string) =>
     (Object.keys(was) as (keyof T & string)[])
       .filter((key) => key !== 'facts' && JSON.stringify(was[key]) !== JSON.stringify(is[key]))

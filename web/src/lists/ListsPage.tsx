@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { Fragment, useState, type FormEvent, type ReactNode } from 'react';
+import { Fragment, useState, type SubmitEvent, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { api, asProblem, type Category, type Lists, type Place } from '../shared/api/client';
@@ -56,7 +56,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
       </div>
       <form
         noValidate
-        onSubmit={(e: FormEvent) => {
+        onSubmit={(e: SubmitEvent) => {
           e.preventDefault();
           void save(base.version);
         }}

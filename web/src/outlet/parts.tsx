@@ -1,4 +1,5 @@
 import { useContext, useEffect, useRef, useState } from 'react';
+import { copied } from './copy';
 import { isOn, markOf, OutletContext, type OutletEvent } from './model';
 
 /** A line that opens to the event's details. */
@@ -158,20 +159,18 @@ export const onDay = (events: OutletEvent[], day: string): OutletEvent[] => even
 /** Copies an address; where a frame may not reach the clipboard it stands there to be selected. */
 export const CopyLine = ({ label, address }: { label: string; address: string }) => {
   const { texts } = useContext(OutletContext);
-  const [copied, setCopied] = useState(false);
+  const field = useRef<HTMLInputElement>(null);
+  const [isCopied, setCopied] = useState(false);
+  const copy = async () => {
+    setCopied(await copied(address));
+    // What could not be copied is selected, for the reader's own keys.
+    field.current?.select();
+  };
   return (
     <p className="address">
-      <input readOnly value={address} aria-label={label} onFocus={(e) => e.currentTarget.select()} />
-      <button
-        type="button"
-        onClick={() =>
-          navigator.clipboard?.writeText(address).then(
-            () => setCopied(true),
-            () => setCopied(false),
-          )
-        }
-      >
-        {copied ? texts.copied : texts.copy}
+      <input ref={field} readOnly value={address} aria-label={label} onFocus={(e) => e.currentTarget.select()} />
+      <button type="button" onClick={() => void copy()}>
+        {isCopied ? texts.copied : texts.copy}
       </button>
     </p>
   );

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState, type FormEvent } from 'react';
+import { useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { Link } from 'react-router';
@@ -238,7 +238,7 @@ const Invite = ({ people }: { people: People }) => {
   const { run, problem } = useRun();
   const [email, setEmail] = useState('');
   const [role, setRole] = useState<SchoolRole>('member');
-  const send = async (e: FormEvent) => {
+  const send = async (e: SubmitEvent) => {
     e.preventDefault();
     if (await run(() => api.invite(email, role), t('people.invited', { email }))) setEmail('');
   };

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useRef, useState, type FormEvent } from 'react';
+import { useEffect, useRef, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { useClashText } from '../shared/useClashText';
@@ -298,7 +298,7 @@ export const Decide = ({ proposal, calendars, pressed = null, onDecided, hasKeys
       {saying && (
         <form
           className="proposal-say"
-          onSubmit={(e: FormEvent) => {
+          onSubmit={(e: SubmitEvent) => {
             e.preventDefault();
             void send(saying);
           }}

@@ -1,4 +1,4 @@
-import { useState, type FormEvent } from 'react';
+import { useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import { ApiProblem, asProblem, type Calendar, type Proposal } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
@@ -25,7 +25,7 @@ export const ReviseSheet = ({ proposal, calendars, onClose }: Props) => {
   const [remark, setRemark] = useState(proposal.remark);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const calendar = calendars.find((c) => c.id === draft.calendarId);
-  const submit = async (e: FormEvent) => {
+  const submit = async (e: SubmitEvent) => {
     e.preventDefault();
     try {
       await actions.revise(proposal, inputOfDraft(draft, null), remark);

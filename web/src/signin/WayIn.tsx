@@ -1,4 +1,4 @@
-import { useEffect, useState, type FormEvent, type ReactNode } from 'react';
+import { useEffect, useState, type SubmitEvent, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { api, asProblem, type ApiProblem, type Invitation } from '../shared/api/client';
@@ -44,7 +44,7 @@ const PasswordField = ({ value, wrong, onValue }: PasswordProps) => {
 const useForm = (send: () => Promise<unknown>) => {
   const { t } = useTexts();
   const [problem, setProblem] = useState<ApiProblem | null>(null);
-  const submit = async (e: FormEvent) => {
+  const submit = async (e: SubmitEvent) => {
     e.preventDefault();
     try {
       await send();
@@ -55,7 +55,7 @@ const useForm = (send: () => Promise<unknown>) => {
   };
   const wrong = (field: string) => (problem?.field === field ? problemText(t, problem) : null);
   const other = problem && !problem.field ? problemText(t, problem) : null;
-  return { submit: (e: FormEvent) => void submit(e), wrong, other };
+  return { submit: (e: SubmitEvent) => void submit(e), wrong, other };
 };
 
 /** Where an invitation leads: a name, a password, and one is in. */

@@ -1,4 +1,4 @@
-import { useState, type FormEvent } from 'react';
+import { useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import type { Calendar, DayInfo } from '../shared/api/client';
@@ -24,7 +24,7 @@ export const ChosenDays = ({ span, info, draft, calendars, onDraft, onDone }: Pr
   const single = span.first === span.last;
   const pin = single ? draft.pins.find((p) => p.date === span.first) : undefined;
 
-  const closure = (e: FormEvent) => {
+  const closure = (e: SubmitEvent) => {
     e.preventDefault();
     const named = name.trim() || t('year.newClosure');
     onDraft({

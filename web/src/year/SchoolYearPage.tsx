@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useRef, useState, type FormEvent } from 'react';
+import { useRef, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
@@ -166,7 +166,7 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
       setBusy(false);
     }
   };
-  const submit = (e: FormEvent) => {
+  const submit = (e: SubmitEvent) => {
     e.preventDefault();
     void save(base.version ?? null);
   };
@@ -231,7 +231,7 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
                   onClick={() =>
                     setDraft({
                       ...draft,
-                      week: WEEKDAYS.filter((d) => (d === day) !== draft.week.includes(d)) as Weekday[],
+                      week: WEEKDAYS.filter((d): d is Weekday => (d === day) !== draft.week.includes(d)),
                     })
                   }
                 >

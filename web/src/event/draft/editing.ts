@@ -11,7 +11,7 @@ export const typedOver = (draft: EventDraft, typed: Typed): EventDraft =>
   typeof typed === 'function' ? typed(draft) : typed;
 
 /** A part of an event that is chosen as a whole when two people changed it: when it is, or one of the others. */
-export type Part = Exclude<keyof EventDraft, keyof When | 'facts'> | 'when' | `facts.${keyof DraftFacts & string}`;
+export type Part = Exclude<keyof EventDraft, keyof When | 'facts'> | 'when' | `facts.${keyof DraftFacts}`;
 
 const WHEN = ['allDay', 'firstDay', 'from', 'lastDay', 'to', 'zone', 'rule', 'follows'] as const;
 type When = Pick<EventDraft, (typeof WHEN)[number]>;

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useLayoutEffect, useReducer, useRef, useState, type Dispatch } from 'react';
 import { api, asProblem, type EditScope, type EventData, type Fields } from '../../shared/api/client';
-import { inputOfDraft } from './draft';
+import { inputOfDraft, type EventDraft } from './draft';
 import { beginEditing, edited, type Editing, type EditingStep } from './editing';
 
 interface Options {
@@ -23,11 +23,12 @@ export const useEditing = ({ event, date, proposalId, begun }: Options) => {
   const [isFilling, setFilling] = useState(false);
   const filling = useRef<Promise<void>>(Promise.resolve());
   const fill = useCallback(
-    (scope: EditScope) => {
+    /** Over what was typed: what the fields held, or after saving what was sent. */
+    (scope: EditScope, over: EventDraft | null = null) => {
       const mine = ++turn.current;
       const isWanted = () => mine === turn.current;
       setFilling(true);
-      filling.current = bring(scope, date, proposalId, event.id, now, isWanted, dispatch).then(() => {
+      filling.current = bring(scope, over, date, proposalId, event.id, now, isWanted, dispatch).then(() => {
         if (isWanted()) setFilling(false);
       });
       return filling.current;
@@ -46,6 +47,7 @@ export const useEditing = ({ event, date, proposalId, begun }: Options) => {
 
 const bring = async (
   scope: EditScope,
+  over: EventDraft | null,
   date: string,
   proposalId: string | null,
   id: string,
@@ -61,7 +63,7 @@ const bring = async (
         date,
         scope,
         was: asked.scope,
-        over: inputOfDraft(asked.blank, null),
+        over: inputOfDraft(over ?? asked.blank, null),
         typed: inputOfDraft(asked.draft, null),
         proposalId,
       });

@@ -22,7 +22,10 @@ export const upload = <T = EventFile>(
       } catch {
         // Told below as a failure.
       }
-      if (request.status >= 200 && request.status < 300 && answer) return resolve(answer as T);
+      if (request.status >= 200 && request.status < 300 && answer) {
+        resolve(answer as T);
+        return;
+      }
       const problem = (answer ?? {}) as { code?: string; detail?: string; field?: string };
       reject(
         new ApiProblem(request.status, problem.code ?? 'failed', problem.detail ?? request.statusText, problem.field),

@@ -97,7 +97,10 @@ export const useLive = (): boolean => {
     };
     const hear = ({ isOwn, events }: Told) => {
       if (isOwn && Date.now() - lastOwn <= OWN_MS) return;
-      if (!events) return refresh();
+      if (!events) {
+        refresh();
+        return;
+      }
       for (const id of new Set(events.flatMap((c) => c.ids)))
         void queries.invalidateQueries({ queryKey: ['event', id] });
       waiting.push(...events);

@@ -11,7 +11,7 @@ export const applySettings = async (settings: PersonSettings) => {
   setHabits({
     hours: settings.hours === 12 || settings.hours === 24 ? settings.hours : null,
     monthFirst: settings.dateOrder === 'monthFirst',
-    weekStart: WEEK_START[(settings.weekStart ?? 'monday') as keyof typeof WEEK_START] ?? 1,
+    weekStart: (WEEK_START as Record<string, number>)[settings.weekStart ?? 'monday'] ?? 1,
   });
   if (settings.theme) setMode(settings.theme);
   if (settings.language === 'en' || settings.language === 'fr') await setLanguage(settings.language);
