@@ -27,6 +27,15 @@ export const server = {
   gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 30_000 },
 };
 
+/** The browser of a person who looks at it. */
+export const person = {
+  baseURL: `http://127.0.0.1:${port}`,
+  actionTimeout: 60_000,
+  viewport: { width: 1280, height: 800 },
+  locale: 'en-CA',
+  colorScheme: 'light' as const,
+};
+
 export default defineConfig({
   testDir: 'tests',
   fullyParallel: true,
@@ -39,11 +48,7 @@ export default defineConfig({
   forbidOnly: true,
   reporter: [['list'], ['json', { outputFile: process.env.VALTRO_E2E_REPORT ?? 'test-results/report.json' }]],
   use: {
-    baseURL: `http://127.0.0.1:${port}`,
-    actionTimeout: 60_000,
-    viewport: { width: 1280, height: 800 },
-    locale: 'en-CA',
-    colorScheme: 'light',
+    ...person,
     launchOptions: chromium,
     // Recording what a browser does costs more than doing it: asked for by whoever looks at it.
     trace: process.env.VALTRO_E2E_TRACE ? 'retain-on-failure' : 'off',

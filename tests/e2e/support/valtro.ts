@@ -1,6 +1,13 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, type APIRequestContext, type Browser, type BrowserContext, type Page } from '@playwright/test';
-import { site } from '../playwright.config';
+import {
+  expect,
+  test as base,
+  type APIRequestContext,
+  type Browser,
+  type BrowserContext,
+  type Page,
+} from '@playwright/test';
+import { person, site } from '../playwright.config';
 
 export const EMAIL = 'marit.quill@lanternfell.example';
 export const PASSWORD = 'lantern by night';
@@ -9,14 +16,55 @@ let made = 0;
 /** A name no other test uses. */
 export const fresh = (name: string) => `${name} ${process.pid.toString(36)}${(made++).toString(36)}`;
 
+type Cookies = Awaited<ReturnType<BrowserContext['cookies']>>;
 const signedIn = new WeakMap<BrowserContext, string>();
+const known = new Map<string, Cookies>();
 
-/** Signs in, once for a browser: hashing a password takes its time on purpose. */
+/**
+ * A test with a page of its own in a browser that a worker keeps: scripts stay compiled, and people stay signed in. Nothing
+ * else goes from one test to the next: neither cookies nor what a page had stored.
+ */
+export const test = base.extend<object, { kept: BrowserContext }>({
+  kept: [
+    async ({ browser }, use) => {
+      const context = await browser.newContext(person);
+      context.setDefaultTimeout(person.actionTimeout);
+      await use(context);
+      await context.close();
+    },
+    { scope: 'worker' },
+  ],
+  context: async ({ kept }, use) => {
+    signedIn.delete(kept);
+    await kept.clearCookies();
+    await use(kept);
+    await kept.setOffline(false);
+    await kept.unrouteAll({ behavior: 'ignoreErrors' });
+    await Promise.all(kept.pages().map((page) => page.close()));
+  },
+  page: async ({ context }, use) => {
+    const page = await context.newPage();
+    const browser = await context.newCDPSession(page);
+    await browser.send('Storage.clearDataForOrigin', { origin: person.baseURL, storageTypes: 'local_storage' });
+    await browser.detach();
+    await use(page);
+  },
+});
+
+/** Signs in, once for a worker: hashing a password takes its time on purpose. */
 export const signIn = async (page: Page, email = EMAIL) => {
-  if (signedIn.get(page.context()) === email) return;
+  const context = page.context();
+  if (signedIn.get(context) === email) return;
+  signedIn.set(context, email);
+  await context.clearCookies();
+  const cookies = known.get(email);
+  if (cookies) {
+    await context.addCookies(cookies);
+    if ((await page.request.get('/api/session')).ok()) return;
+  }
   const answer = await page.request.post('/api/session', { data: { email, password: PASSWORD } });
   expect(answer.status()).toBe(204);
-  signedIn.set(page.context(), email);
+  known.set(email, await context.cookies());
 };
 
 /** Opens the board on a window, signed in; in lanes unless another form is asked for, whatever the person left it in. */
@@ -131,13 +179,15 @@ export const invitedPerson = async (page: Page, browser: Browser, name: string):
   return other;
 };
 
-/** What is not accessible on a page (WCAG 2.2 AA), or in parts of it. */
-export const violations = async (page: Page, ...parts: string[]) => {
+/** What is not accessible on a page (WCAG 2.2 AA), or in parts of it; by night only what colours can change. */
+export const violations = async (page: Page, parts: string[] = [], isNight = false) => {
   const builder = new AxeBuilder({ page });
   for (const part of parts) builder.include(part);
-  const { violations: found } = await builder
-    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
-    .analyze();
+  const { violations: found } = await (
+    isNight
+      ? builder.withRules(['color-contrast', 'link-in-text-block'])
+      : builder.withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+  ).analyze();
   return found.map(
     (v) =>
       `${v.id}: ${v.nodes
@@ -145,4 +195,12 @@ export const violations = async (page: Page, ...parts: string[]) => {
         .slice(0, 4)
         .join(' | ')}`,
   );
+};
+
+/** Nothing on a page, or in parts of it, shuts anybody out: by day and by night. */
+export const isAccessible = async (page: Page, ...parts: string[]) => {
+  expect(await violations(page, parts)).toEqual([]);
+  await page.emulateMedia({ colorScheme: 'dark', reducedMotion: 'reduce' });
+  expect(await violations(page, parts, true)).toEqual([]);
+  await page.emulateMedia({ colorScheme: 'light', reducedMotion: null });
 };

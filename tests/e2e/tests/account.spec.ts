@@ -1,7 +1,7 @@
 import { createHmac } from 'node:crypto';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
-import { fresh, invitedPerson, openPlan, prepare, signIn, violations, type Made } from '../support/valtro';
+import { fresh, invitedPerson, openPlan, prepare, signIn, type Made, test } from '../support/valtro';
 
 const PASSWORD = 'three small words';
 // A week of no school year.
@@ -221,21 +221,4 @@ test('the keeper reads the page as members would', async ({ page, context }) => 
   await expect(tab.getByText('Quiet hull').first()).toBeVisible();
   const everyone = await page.request.get(`/api/publications/${published.id}/look/page?look=everyone`);
   expect(await everyone.text()).not.toContain('Quiet hull');
-});
-
-test('account, log and the first run are accessible in both themes', async ({ page }) => {
-  await signIn(page);
-  for (const colorScheme of ['light', 'dark'] as const) {
-    await page.emulateMedia({ colorScheme });
-    for (const [path, heading] of [
-      ['/account', 'Your account'],
-      ['/log', 'Log'],
-      ['/first-run', 'Begin with your school'],
-      ['/new-address#none', 'Your new address'],
-    ] as const) {
-      await page.goto(path);
-      await expect(page.getByRole('heading', { name: heading })).toBeVisible();
-      expect(await violations(page)).toEqual([]);
-    }
-  }
 });

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { fitsTheWidth, fresh, invitedPerson, openPlan, prepare, signIn } from '../support/valtro';
+import { expect } from '@playwright/test';
+import { fitsTheWidth, fresh, invitedPerson, openPlan, prepare, signIn, test } from '../support/valtro';
 
 test('dates are typed to travel, and a link shows the same window', async ({ page }) => {
   await openPlan(page, '?form=lanes&from=2026-11-23&days=7');

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { addDays, fresh, openPlan, prepare, signIn } from '../support/valtro';
+import { expect } from '@playwright/test';
+import { addDays, fresh, openPlan, prepare, signIn, test } from '../support/valtro';
 
 test('a place taken twice is told while typing and in the sheet, found on the page of checks, and accepted', async ({
   page,

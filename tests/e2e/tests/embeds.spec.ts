@@ -1,6 +1,6 @@
-import { expect, test, type Browser, type Page } from '@playwright/test';
+import { expect, type Browser, type Page } from '@playwright/test';
 import { port, site } from '../playwright.config';
-import { addDays, fitsTheWidth, freshKey, fresh, prepare, signIn, violations } from '../support/valtro';
+import { addDays, fitsTheWidth, freshKey, fresh, prepare, signIn, violations, test } from '../support/valtro';
 
 // Embeds as visitors find them: in a website and in a learning platform, both of other origins, with no account.
 const platform = `http://127.0.0.1:${port + 1}`;

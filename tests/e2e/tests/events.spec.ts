@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { fresh, openPlan, PASSWORD, prepare, signIn, type Made } from '../support/valtro';
+import { expect } from '@playwright/test';
+import { fresh, openPlan, PASSWORD, prepare, signIn, type Made, test } from '../support/valtro';
 
 // A week without closures around the change of the clocks.
 const WEEK = '?form=lanes&from=2031-03-10&days=7';

@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { addDays, fresh, openPlan, prepare, signIn, type Made } from '../support/valtro';
+import { expect, type Page } from '@playwright/test';
+import { addDays, fresh, openPlan, prepare, signIn, type Made, test } from '../support/valtro';
 
 // A week of no school year: 9 March 2032 is a Tuesday.
 const MONDAY = '2032-03-08';

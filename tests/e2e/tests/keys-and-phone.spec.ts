@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { fitsTheWidth, fresh, openPlan, prepare, signIn, type Made } from '../support/valtro';
+import { expect, type Page } from '@playwright/test';
+import { fitsTheWidth, fresh, openPlan, prepare, signIn, type Made, test } from '../support/valtro';
 
 const WEEK = '?form=lanes&from=2031-03-10&days=7';
 const TUESDAY = '2031-03-11';

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { addDays, fitsTheWidth, fresh, prepare, signIn } from '../support/valtro';
+import { expect } from '@playwright/test';
+import { addDays, fitsTheWidth, fresh, prepare, signIn, test } from '../support/valtro';
 
 test.describe('a visitor', () => {
   let key: string;

@@ -1,6 +1,6 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
-import { fresh, invitedPerson, openPlan, prepare, signIn, type Made } from '../support/valtro';
+import { fresh, invitedPerson, openPlan, prepare, signIn, type Made, test } from '../support/valtro';
 
 const TOMAS = 'tomas.reed@lanternfell.example';
 // A week of no school year.

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { fresh, prepare, signIn, violations } from '../support/valtro';
+import { expect } from '@playwright/test';
+import { fresh, prepare, signIn, violations, test } from '../support/valtro';
 
 test('a form is the new publication’s from the moment it is chosen', async ({ page }) => {
   await signIn(page);
@@ -54,7 +54,7 @@ test('a publication for who has the link is narrowed, titled, and its link repla
   await expect
     .poll(async () => (await (await page.request.get(first)).text()).match(/SUMMARY:.*/g)?.map((line) => line.trim()))
     .toEqual(['SUMMARY:[BT] Bow']);
-  expect(await violations(page, '.questions')).toEqual([]);
+  expect(await violations(page, ['.questions'])).toEqual([]);
 
   await page.getByRole('button', { name: 'Replace the link …' }).click();
   await expect(page.getByRole('alert')).toContainText('The old link says at once that it is gone');

@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { fresh, openPlan, prepare, signIn } from '../support/valtro';
+import { expect, type Page } from '@playwright/test';
+import { fresh, openPlan, prepare, signIn, test } from '../support/valtro';
 
 /** A school year of a test's own, far from the others. */
 const openYear = async (page: Page, first: number) => {

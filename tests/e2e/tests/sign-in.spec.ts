@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { EMAIL, fresh } from '../support/valtro';
+import { expect } from '@playwright/test';
+import { EMAIL, fresh, test } from '../support/valtro';
 
 test('a wrong password says nothing about which part was wrong and keeps what was typed', async ({ page }) => {
   const email = `${fresh('nobody').replaceAll(' ', '.')}@lanternfell.example`;

@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { site } from '../playwright.config';
-import { addDays, freshKey, fresh, invitedPerson, prepare, signIn, violations } from '../support/valtro';
+import { addDays, freshKey, fresh, invitedPerson, prepare, signIn, violations, test } from '../support/valtro';
 
 test('a new publication is seen before it is out, and goes out under its name', async ({ page, browser }) => {
   await signIn(page);
@@ -98,7 +98,7 @@ test('the proof, the readers and why something is not there yet', async ({ page,
   await expect(proof).toContainText('An independent reader finds the same date in the feed');
   await expect(proof).toContainText('In the small hours; is the time zone right?');
   await expect(proof.getByRole('cell', { name: /3:00–4:00 · Keel/ })).toBeVisible();
-  expect(await violations(page, '.proof-panel')).toEqual([]);
+  expect(await violations(page, ['.proof-panel'])).toEqual([]);
 
   await page.getByRole('button', { name: 'Readers' }).click();
   const readers = page.getByRole('region', { name: 'Readers' });
@@ -113,7 +113,7 @@ test('the proof, the readers and why something is not there yet', async ({ page,
   await page.getByLabel('Words under the title').fill('Another word');
   await page.getByLabel('Words under the title').blur();
   await expect(why).toContainText('They go out when you press “Publish changes”.');
-  expect(await violations(page, '.panel')).toEqual([]);
+  expect(await violations(page, ['.panel'])).toEqual([]);
 });
 
 test('a member gets a link of their own to what is published for members', async ({ page, browser }) => {

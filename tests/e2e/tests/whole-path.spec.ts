@@ -1,6 +1,6 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { site } from '../playwright.config';
-import { addDays, fresh, openPlan, prepare } from '../support/valtro';
+import { addDays, fresh, openPlan, prepare, test } from '../support/valtro';
 
 test('from an event typed in to a visitor of the school’s website reading it', async ({ page, context }) => {
   const name = fresh('Rope club');
