@@ -12,7 +12,11 @@ export default defineConfig({
         css: { preprocessorOptions: { scss: { quietDeps: true, silenceDeprecations: ['import'] } } },
         test: {
           name: 'parts',
+          // How long a step takes is not what is tested.
+          testTimeout: 120_000,
+          expect: { poll: { timeout: 30_000 } },
           include: ['tests/parts/*.test.tsx'],
+          setupFiles: ['tests/parts/setup.ts'],
           browser: {
             enabled: true,
             headless: true,
@@ -24,8 +28,7 @@ export default defineConfig({
               },
               contextOptions: { locale: 'en-CA', colorScheme: 'light' },
             }),
-            viewport: { width: 1280, height: 800 },
-            instances: [{ browser: 'chromium' }],
+            instances: [{ browser: 'chromium', viewport: { width: 1280, height: 800 } }],
           },
         },
       },

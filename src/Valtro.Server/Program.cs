@@ -1,6 +1,5 @@
 using System.Reflection;
 using Microsoft.AspNetCore.DataProtection;
-using NodaTime;
 using Valtro.Server;
 using Valtro.Server.Accounts;
 using Valtro.Server.Api;
@@ -53,7 +52,7 @@ catch (SettingException error)
 builder.Services.AddSingleton(settings);
 builder.AddSeeing(settings);
 builder.Services.AddDataProtection().SetApplicationName("valtro").PersistKeysToFileSystem(new DirectoryInfo(settings.Keys));
-builder.Services.AddSingleton<IClock>(SystemClock.Instance);
+builder.Services.AddSingleton(settings.MakeClock());
 builder.Services.AddSingleton(_ => Database.Connect(settings.Database));
 builder.Services.AddSingleton<Schools>();
 builder.Services.AddSingleton<SchoolYears>();

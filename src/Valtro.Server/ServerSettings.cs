@@ -4,6 +4,8 @@ using System.Globalization;
 using System.Net;
 using System.Reflection;
 using System.Text;
+using NodaTime;
+using NodaTime.Text;
 
 namespace Valtro.Server;
 
@@ -90,6 +92,10 @@ public sealed class ServerSettings
     [Description("fill an empty database with the demo school; `./start` does unless `--empty`")]
     public bool FillDemo { get; init; }
 
+    [ConfigurationKeyName("CLOCK"), RegularExpression(@"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ")]
+    [Description("for trials and tests alone: the moment the server’s clock shows when it starts, as `2027-01-31T12:00:00Z`; empty for the true time")]
+    public string Clock { get; init; } = "";
+
     /// <summary>Where the built interface lies, from the root.</summary>
     public string WebFolder => Path.GetFullPath(Web);
 
@@ -101,6 +107,10 @@ public sealed class ServerSettings
 
     /// <summary>The proxies before this server, whose word of where a request comes from is believed.</summary>
     public IReadOnlyList<IPAddress> Proxies => [.. ProxyList.Split(',', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Select(IPAddress.Parse)];
+
+    /// <summary>The clock everything goes by.</summary>
+    public IClock MakeClock() =>
+        Clock.Length == 0 ? SystemClock.Instance : new ShiftedClock(InstantPattern.General.Parse(Clock).Value - SystemClock.Instance.GetCurrentInstant());
 
     /// <summary>Reads and checks the settings.</summary>
     /// <exception cref="SettingException">One is not what it has to be; the message names it.</exception>
@@ -135,6 +145,8 @@ public sealed class ServerSettings
             if (!IPAddress.TryParse(proxy, out _))
                 throw new SettingException($"{Prefix}PROXIES has to be network addresses with commas; “{proxy}” is none.");
         }
+        if (settings.Clock.Length > 0 && !InstantPattern.General.Parse(settings.Clock).Success)
+            throw new SettingException($"{Prefix}CLOCK is no moment there is.");
         return settings;
     }
 
@@ -158,4 +170,9 @@ public sealed class ServerSettings
 
     private static IEnumerable<(string Name, PropertyInfo Property)> Named() =>
         typeof(ServerSettings).GetProperties().Select(p => (p.GetCustomAttribute<ConfigurationKeyNameAttribute>()?.Name!, p)).Where(p => p.Item1 is not null);
+
+    private sealed class ShiftedClock(Duration by) : IClock
+    {
+        public Instant GetCurrentInstant() => SystemClock.Instance.GetCurrentInstant() + by;
+    }
 }

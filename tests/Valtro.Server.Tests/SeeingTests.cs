@@ -88,6 +88,8 @@ public sealed class SeeingTests(Cluster cluster, ServerFixture fixture) : IClass
     [InlineData("PROXIES", "10.0.0.1, proxy", "VALTRO_PROXIES")]
     [InlineData("DEMO", "perhaps", "VALTRO_DEMO has to be true or false.")]
     [InlineData("LOG", "xml", "VALTRO_LOG")]
+    [InlineData("CLOCK", "tomorrow", "VALTRO_CLOCK")]
+    [InlineData("CLOCK", "2027-02-30T12:00:00Z", "VALTRO_CLOCK is no moment there is.")]
     public void A_setting_that_is_wrong_is_named(string name, string value, string told) =>
         Assert.Contains(told, Assert.Throws<SettingException>(() => From((name, value))).Message, StringComparison.Ordinal);
 
@@ -96,6 +98,14 @@ public sealed class SeeingTests(Cluster cluster, ServerFixture fixture) : IClass
     {
         var settings = From(("CACHE_MB", " "), ("SMTP", ""), ("ADDRESS", "https://valtro.example/"), ("PROXIES", "10.0.0.1, ::1"));
         Assert.Equal((256, null, "https://valtro.example", 2), (settings.CacheMegabytes, settings.Smtp, settings.Address, settings.Proxies.Count));
+    }
+
+    [Fact]
+    public void A_clock_that_is_set_goes_on_from_there()
+    {
+        var clock = From(("CLOCK", "2027-03-14T05:59:00Z")).MakeClock();
+        Assert.InRange(clock.GetCurrentInstant(), NodaTime.Instant.FromUtc(2027, 3, 14, 5, 59), NodaTime.Instant.FromUtc(2027, 3, 14, 6, 30));
+        Assert.Same(NodaTime.SystemClock.Instance, From().MakeClock());
     }
 
     [Fact]

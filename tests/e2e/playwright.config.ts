@@ -6,6 +6,9 @@ export const site = `http://localhost:${port + 1}`;
 
 const data = process.env.VALTRO_E2E_DATA ?? '../../.build/e2e-data';
 
+/** The moment it is for server and browser when the tests start, as 2027-01-31T12:00:00Z; empty for the true time. */
+export const clock = process.env.VALTRO_E2E_CLOCK ?? '';
+
 // Nothing but this machine can be reached, so nothing may depend on it.
 export const chromium = {
   executablePath: process.env.VALTRO_CHROMIUM ?? '/usr/bin/chromium',
@@ -22,7 +25,7 @@ export const server = {
   url: `http://127.0.0.1:${port}/health/ready`,
   timeout: 900_000,
   // Two browsers of one person do in a minute what nobody does by hand.
-  env: { VALTRO_REQUESTS_A_MINUTE: '20000', VALTRO_DIGEST_SECONDS: '4' },
+  env: { VALTRO_REQUESTS_A_MINUTE: '20000', VALTRO_DIGEST_SECONDS: '4', VALTRO_CLOCK: clock },
   reuseExistingServer: false,
   gracefulShutdown: { signal: 'SIGTERM' as const, timeout: 30_000 },
 };

@@ -7,7 +7,7 @@ import {
   type BrowserContext,
   type Page,
 } from '@playwright/test';
-import { person, site } from '../playwright.config';
+import { clock, person, site } from '../playwright.config';
 
 export const EMAIL = 'marit.quill@lanternfell.example';
 export const PASSWORD = 'lantern by night';
@@ -28,6 +28,17 @@ export const test = base.extend<object, { kept: BrowserContext }>({
   kept: [
     async ({ browser }, use) => {
       const context = await browser.newContext(person);
+      // The browser's clock goes with the server's.
+      if (clock)
+        await context.addInitScript((by) => {
+          const True = Date;
+          globalThis.Date = new Proxy(True, {
+            construct: (_, given: unknown[]) =>
+              given.length === 0 ? new True(True.now() + by) : (Reflect.construct(True, given) as Date),
+            get: (target, name) =>
+              name === 'now' ? () => target.now() + by : (Reflect.get(target, name) as unknown),
+          });
+        }, Date.parse(clock) - Date.now());
       context.setDefaultTimeout(person.actionTimeout);
       await use(context);
       await context.close();

@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useEffectEvent, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useEffectEvent, useId, useRef, useState, type KeyboardEvent } from 'react';
 import Form from 'react-bootstrap/Form';
 import { flushSync } from 'react-dom';
 import { api } from '../api/client';
 import { addDays, addMinutes, at, clockOf, clockText, formatDay, type Day } from '../dates';
 import { useTexts } from '../i18n';
+import './fields.scss';
 
 type Read = Awaited<ReturnType<typeof api.typed>>;
 
@@ -45,13 +46,16 @@ const TypedField = <T extends string>({
   pick,
   step,
 }: FieldProps<T>) => {
-  const { language } = useTexts();
+  const { t, language } = useTexts();
   const queries = useQueryClient();
+  const saidId = useId();
   const [typed, setTyped] = useState<string | null>(null);
   const field = useRef<HTMLInputElement>(null);
   const isTyped = typed !== null && typed !== write(value);
   const reading = useQuery({ ...typedQuery(typed ?? '', near, language), enabled: isTyped });
   const wrong = isTyped && reading.data !== undefined && pick(reading.data) === null;
+  // What cannot be read, or not now, is told in words beside the field; what is typed stays.
+  const said = wrong ? t('typed.unread') : isTyped && reading.error ? t('typed.away') : null;
 
   // The answer comes when other fields may hold something else than they did when it was asked for.
   const latest = useRef({ value, onChange });
@@ -66,7 +70,7 @@ const TypedField = <T extends string>({
       setTyped(null);
       return true;
     }
-    const read = await queries.fetchQuery(typedQuery(typed, near, language)).catch(() => null);
+    const read = await queries.fetchQuery({ ...typedQuery(typed, near, language), retry: false }).catch(() => null);
     const next = read && pick(read);
     if (!next) return false;
     // At once, so that a form that is sent next is sent with it.
@@ -85,7 +89,11 @@ const TypedField = <T extends string>({
     e.stopImmediatePropagation();
     const form = e.currentTarget as HTMLFormElement;
     const by = e.submitter;
-    void settle().then((isGood) => isGood && form.requestSubmit(by?.isConnected ? by : null));
+    // An answer that is there already comes before this event is over, and a form in the midst of one sends nothing.
+    const send = () => {
+      form.requestSubmit(by?.isConnected ? by : null);
+    };
+    void settle().then((isGood) => isGood && setTimeout(send));
   });
   useEffect(() => {
     const form = field.current?.form;
@@ -105,18 +113,26 @@ const TypedField = <T extends string>({
     }
   };
   return (
-    <Form.Control
-      ref={field}
-      className={className}
-      aria-label={label}
-      aria-invalid={wrong || isInvalid}
-      isInvalid={wrong || isInvalid}
-      value={typed ?? write(value)}
-      onFocus={(e) => e.currentTarget.select()}
-      onChange={(e) => setTyped(e.target.value)}
-      onBlur={() => void settle()}
-      onKeyDown={key}
-    />
+    <>
+      <Form.Control
+        ref={field}
+        className={className}
+        aria-label={label}
+        aria-invalid={said !== null || isInvalid}
+        aria-describedby={said === null ? undefined : saidId}
+        isInvalid={said !== null || isInvalid}
+        value={typed ?? write(value)}
+        onFocus={(e) => e.currentTarget.select()}
+        onChange={(e) => setTyped(e.target.value)}
+        onBlur={() => void settle()}
+        onKeyDown={key}
+      />
+      {said !== null && (
+        <span id={saidId} className="field-said" role="status">
+          {said}
+        </span>
+      )}
+    </>
   );
 };
 

@@ -1,0 +1,146 @@
+import { userEvent } from 'vitest/browser';
+import { expect, it } from 'vitest';
+import type { Board, Calendar, Occurrence } from '../../src/shared/api/client';
+import { Lanes } from '../../src/board/views/Lanes';
+import { addDays, dayRange } from '../../src/shared/dates';
+import { eventOf, occurrenceOf } from '../samples';
+import { answer } from './server';
+import { stage } from './stage';
+
+const MONDAY = '2026-11-23';
+const MANY = 200;
+
+const calendarOf = (i: number): Calendar => ({
+  id: `c${i}`,
+  title: `Calendar ${i}`,
+  description: '',
+  group: '',
+  zone: 'America/Halifax',
+  mark: (i % 12) + 1,
+  reach: { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' },
+  version: 1,
+  inBin: false,
+  role: 'keeper',
+  mayOffer: true,
+  isOutOfSearch: false,
+});
+
+/** A board of 200 calendars, each with an event; what is drawn anew is told by what is read. */
+const boardRead = () => {
+  const read = new Set<string>();
+  const occurrences = Array.from({ length: MANY }, (_, i): Occurrence => {
+    const date = `${addDays(MONDAY, i % 5)}T09:00:00`;
+    const o = occurrenceOf({
+      eventId: `e${i}`,
+      calendarId: `c${i}`,
+      title: `Lesson ${i}`,
+      date,
+      start: date,
+      end: date.replace('09', '10'),
+      firstDay: date.slice(0, 10),
+      lastDay: date.slice(0, 10),
+    });
+    return Object.defineProperty(o, 'title', {
+      enumerable: true,
+      get: () => {
+        read.add(o.eventId);
+        return `Lesson ${i}`;
+      },
+    });
+  });
+  const data: Board = {
+    from: MONDAY,
+    to: addDays(MONDAY, 7),
+    zone: 'America/Halifax',
+    days: dayRange(MONDAY, 7).map((date) => ({
+      date,
+      term: null,
+      teachingWeek: null,
+      weekLetter: null,
+      cycleDay: null,
+      isPinned: false,
+      isSchoolDay: true,
+      closure: null,
+      partClosures: [],
+    })),
+    calendars: Array.from({ length: MANY }, (_, i) => calendarOf(i)),
+    occurrences,
+  };
+  return { data, read };
+};
+
+const lanes = (data: Board) => (
+  <Lanes
+    data={data}
+    calendars={data.calendars}
+    arrangement={{ groups: null, hidden: [], folded: [] }}
+    onArrange={() => undefined}
+    from={MONDAY}
+    days={7}
+    today={MONDAY}
+    chosen={null}
+    onChoose={() => undefined}
+  />
+);
+
+const settle = () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+
+it('a pointer over a board of 200 calendars draws anew what it drags, and where it was let go the event goes', async () => {
+  const { data, read } = boardRead();
+  const event = eventOf({ id: 'e1', calendarId: 'c1', title: 'Lesson 1' });
+  const asked = answer('POST /api/events/e1/fields', () => ({
+    event,
+    scope: 'everyDate',
+    blank: event,
+    typed: event,
+    conflicts: [],
+  }));
+  const sent = answer('PUT /api/events/e1', () => ({ event, added: [] }));
+  const screen = await stage(lanes(data));
+  const entry = screen.getByRole('button', { name: /^Lesson 1,/ }).element();
+  expect(read.size).toBe(MANY);
+  read.clear();
+
+  const box = entry.getBoundingClientRect();
+  const pointer = (type: string, x: number, y: number, target: Element = entry) =>
+    target.dispatchEvent(
+      new PointerEvent(type, {
+        bubbles: true,
+        cancelable: true,
+        pointerId: 1,
+        pointerType: 'mouse',
+        isPrimary: true,
+        button: type === 'pointermove' ? -1 : 0,
+        buttons: type === 'pointerup' ? 0 : 1,
+        clientX: x,
+        clientY: y,
+      }),
+    );
+  pointer('pointerdown', box.left + 20, box.top + 8);
+  for (let i = 1; i <= 30; i++) {
+    pointer('pointermove', box.left + 20 + i * 6, box.top + 8);
+    await settle();
+  }
+  await expect.element(screen.getByRole('status').filter({ hasText: 'Lesson 1' })).toBeVisible();
+  expect([...read]).toEqual(['e1']);
+
+  pointer('pointerup', box.left + 200, box.top + 8);
+  await expect.poll(() => sent.length).toBe(1);
+  expect(asked).toEqual([
+    expect.objectContaining({ date: '2026-11-24T09:00:00', shift: expect.objectContaining({ days: 1 }) as unknown }),
+  ]);
+});
+
+it('typing a line draws none of the entries anew', async () => {
+  answer('GET /api/proposals/asked', () => []);
+  answer('POST /api/line', () => new Response(null, { status: 204 }));
+  const { data, read } = boardRead();
+  const screen = await stage(lanes(data));
+  await screen.getByRole('button', { name: 'Add to Calendar 3 on Monday 23 November' }).click();
+  const field = screen.getByRole('textbox', { name: /^New event in Calendar 3/ });
+  await expect.element(field).toBeVisible();
+  read.clear();
+  await userEvent.type(field, 'Rope work');
+  await expect.element(field).toHaveValue('Rope work');
+  expect([...read]).toEqual([]);
+});

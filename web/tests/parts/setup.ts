@@ -1,0 +1,21 @@
+import { beforeEach } from 'vitest';
+import { answers } from './server';
+import '../../src/shared/theme/theme.scss';
+
+// The interface asks by fetch; what it asks for in a test the test answers.
+const real = globalThis.fetch.bind(globalThis);
+globalThis.fetch = async (input, init) => {
+  const request = new Request(input, init);
+  const { pathname, searchParams } = new URL(request.url);
+  if (!pathname.startsWith('/api/')) return real(input, init);
+  const answer = answers.get(`${request.method} ${pathname}`);
+  if (!answer) return new Response(null, { status: 404 });
+  const body: unknown = request.body ? await request.json() : Object.fromEntries(searchParams);
+  const result = await answer(body as never);
+  return result instanceof Response ? result : Response.json(result);
+};
+
+beforeEach(() => {
+  answers.clear();
+  sessionStorage.clear();
+});
