@@ -12,6 +12,10 @@ import { clock, person, site } from '../playwright.config';
 export const EMAIL = 'marit.quill@lanternfell.example';
 export const PASSWORD = 'lantern by night';
 
+const shift = clock ? Date.parse(clock) - Date.now() : 0;
+/** The moment it is for server and browser. */
+export const now = (): number => Date.now() + shift;
+
 let made = 0;
 /** A name no other test uses. */
 export const fresh = (name: string) => `${name} ${process.pid.toString(36)}${(made++).toString(36)}`;
@@ -35,10 +39,9 @@ export const test = base.extend<object, { kept: BrowserContext }>({
           globalThis.Date = new Proxy(True, {
             construct: (_, given: unknown[]) =>
               given.length === 0 ? new True(True.now() + by) : (Reflect.construct(True, given) as Date),
-            get: (target, name) =>
-              name === 'now' ? () => target.now() + by : (Reflect.get(target, name) as unknown),
+            get: (target, name) => (name === 'now' ? () => target.now() + by : (Reflect.get(target, name) as unknown)),
           });
-        }, Date.parse(clock) - Date.now());
+        }, shift);
       context.setDefaultTimeout(person.actionTimeout);
       await use(context);
       await context.close();

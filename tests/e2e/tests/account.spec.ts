@@ -1,7 +1,7 @@
 import { createHmac } from 'node:crypto';
 import { expect, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
-import { fresh, invitedPerson, openPlan, prepare, signIn, type Made, test } from '../support/valtro';
+import { fresh, invitedPerson, openPlan, prepare, signIn, type Made, now, test } from '../support/valtro';
 
 const PASSWORD = 'three small words';
 // A week of no school year.
@@ -10,7 +10,7 @@ const WEEK = '2035-03-05';
 const lane = (page: Page, calendar: Made) => page.getByRole('group', { name: calendar.title, exact: true });
 
 /** The code an authenticator shows for a secret (RFC 6238). */
-const codeOf = (secret: string, step = Math.floor(Date.now() / 30_000)): string => {
+const codeOf = (secret: string, step = Math.floor(now() / 30_000)): string => {
   const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ234567';
   const bits = [...secret].map((c) => letters.indexOf(c).toString(2).padStart(5, '0')).join('');
   const key = Buffer.from((bits.match(/.{8}/g) ?? []).map((byte) => parseInt(byte, 2)));

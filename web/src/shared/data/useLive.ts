@@ -11,20 +11,13 @@ export const didItself = () => {
 
 const OWN_MS = 3_000;
 const AGAIN_MS = 3_000;
-/** Counts and lists beside the board follow a little later, and not on all screens at once. */
-const LATER_MS = [2_000, 8_000] as const;
-const COUNTED = [
-  'year',
-  'checks',
-  'bin',
-  'proof',
-  'proposals',
-  'publications',
-  'who-sees',
-  'search',
-  'board-as',
-  'shared-places',
-];
+/** Lists that are on the screen follow a little later, and not on all screens at once. */
+const LISTS_MS = [2_000, 8_000] as const;
+const LISTS = ['bin', 'proof', 'publications', 'who-sees', 'search', 'board-as', 'shared-places'];
+/** What is counted beside the board follows at leisure; where it is what the screen is about it is one of the lists. */
+const COUNTS_MS = [30_000, 90_000] as const;
+const COUNTS = ['year', 'checks', 'proposals'];
+const isBoard = () => location.pathname.startsWith('/plan');
 /** More are looked at by looking anew. */
 const MOST_CHANGES = 20;
 
@@ -75,15 +68,20 @@ export const useLive = (): boolean => {
     let source: EventSource;
     let wasLost = false;
     let again: number | undefined;
-    let later: number | undefined;
+    const later = new Map<string, number>();
     let waiting: ToldChange[] = [];
     let isBringing = false;
     const refresh = () => void queries.invalidateQueries();
-    const count = () => {
-      later ??= window.setTimeout(() => {
-        later = undefined;
-        for (const key of COUNTED) void queries.invalidateQueries({ queryKey: [key] });
-      }, between(LATER_MS));
+    const lookLater = (keys: string[], wait: readonly [number, number]) => {
+      for (const key of keys)
+        if (!later.has(key))
+          later.set(
+            key,
+            window.setTimeout(() => {
+              later.delete(key);
+              void queries.invalidateQueries({ queryKey: [key] });
+            }, between(wait)),
+          );
     };
     const bring = async () => {
       if (isBringing) return;
@@ -105,7 +103,8 @@ export const useLive = (): boolean => {
         void queries.invalidateQueries({ queryKey: ['event', id] });
       waiting.push(...events);
       void bring();
-      count();
+      lookLater(LISTS, LISTS_MS);
+      lookLater(COUNTS, isBoard() ? COUNTS_MS : LISTS_MS);
     };
     const open = () => {
       source = new EventSource('/api/changes');
@@ -127,7 +126,7 @@ export const useLive = (): boolean => {
     open();
     return () => {
       window.clearTimeout(again);
-      window.clearTimeout(later);
+      for (const timer of later.values()) window.clearTimeout(timer);
       source.close();
     };
   }, [queries]);

@@ -1,0 +1,123 @@
+import { userEvent } from 'vitest/browser';
+import { beforeEach, expect, it } from 'vitest';
+import type { Calendar, EventInput, Fields } from '../../src/shared/api/client';
+import { inputOf } from '../../src/shared/data/actions';
+import { SavedEventSheet } from '../../src/event/EventSheet';
+import { eventOf, occurrenceOf } from '../samples';
+import { answer, problem } from './server';
+import { stage } from './stage';
+
+const calendar: Calendar = {
+  id: 'c',
+  title: 'Rigging 2',
+  description: '',
+  group: '',
+  zone: 'America/Halifax',
+  mark: 1,
+  reach: { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' },
+  version: 1,
+  inBin: false,
+  role: 'keeper',
+  mayOffer: true,
+  isOutOfSearch: false,
+};
+const series = eventOf({
+  rule: { frequency: 'weekly', interval: 1, days: ['tuesday'], count: null, until: null },
+});
+const blank: EventInput = inputOf(series);
+const occurrence = occurrenceOf({ isSeries: true, date: '2026-09-08T22:30:00' });
+
+interface Asked {
+  scope: string | null;
+  was?: string;
+  over?: EventInput;
+  typed?: EventInput;
+}
+
+/** The server's fields in a test: what is typed stands, unless the test says otherwise. */
+const fieldsOf = (say: (asked: Asked) => Partial<Fields> | Promise<Partial<Fields>> = () => ({})) =>
+  answer<Asked>('POST /api/events/e/fields', async (asked) => ({
+    event: series,
+    scope: asked.scope ?? 'thisDate',
+    blank,
+    typed: asked.typed ?? blank,
+    conflicts: [],
+    ...(await say(asked)),
+  }));
+
+const sheet = () => (
+  <SavedEventSheet
+    occurrence={occurrence}
+    shift={null}
+    calendars={[calendar]}
+    onClose={() => undefined}
+    onDate={() => undefined}
+    onCopy={() => undefined}
+  />
+);
+
+beforeEach(() => {
+  answer('GET /api/events/e', () => series);
+  answer('GET /api/proposals/asked', () => []);
+  answer('GET /api/school-years', () => []);
+  answer('GET /api/templates', () => []);
+  answer('POST /api/reach/event', () => ({ given: calendar.reach, own: null, shown: calendar.reach }));
+  answer('POST /api/checks/event', () => ({ from: '2026-09-01', to: '2026-11-01', clashes: [] }));
+  answer('POST /api/events/dates', () => problem(422, 'rule_malformed'));
+  answer('POST /api/events/e/plan', () => problem(422, 'rule_malformed'));
+});
+
+it('what somebody else saved comes in under what is typed, and what both changed is chosen', async () => {
+  const asked = fieldsOf(({ over }) =>
+    over
+      ? {
+          event: { ...series, version: 4, place: 'Quay', description: '<p>Bring tar</p>' },
+          blank: { ...blank, place: 'Quay', description: '<p>Bring tar</p>' },
+          typed: { ...blank, place: 'Slip 1', description: '<p>Bring tar</p>' },
+          conflicts: ['place'],
+        }
+      : {},
+  );
+  const screen = await stage(sheet(), 'board');
+  const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
+  await userEvent.fill(place, 'Slip 1');
+  screen.queries.setQueryData(['event', 'e'], { ...series, version: 4 });
+  await expect.element(screen.getByText('theirs: Quay')).toBeVisible();
+  expect(asked[1]).toMatchObject({ was: 'thisDate', over: { place: 'Loft 2' }, typed: { place: 'Slip 1' } });
+  await expect.element(place).toHaveValue('Slip 1');
+  await expect.element(screen.getByRole('textbox', { name: 'Details' })).toHaveTextContent('Bring tar');
+  await screen.getByRole('button', { name: 'Take theirs' }).click();
+  await expect.element(place).toHaveValue('Quay');
+  await expect.element(screen.getByText('theirs: Quay')).not.toBeInTheDocument();
+});
+
+it('what is typed while the fields are filled for other dates goes along', async () => {
+  let go: () => void = () => undefined;
+  const held = new Promise<void>((done) => (go = done));
+  const asked = fieldsOf(async ({ over }) => {
+    if (over) await held;
+    return {};
+  });
+  const screen = await stage(sheet(), 'board');
+  const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
+  await userEvent.fill(place, 'Slip 1');
+  await screen.getByRole('button', { name: 'Every date', exact: true }).click();
+  await userEvent.fill(place, 'Slip 12');
+  go();
+  await expect
+    .element(screen.getByRole('button', { name: 'Every date', exact: true }))
+    .toHaveAttribute('aria-pressed', 'true');
+  await expect.element(place).toHaveValue('Slip 12');
+  expect(asked.at(-1)).toMatchObject({ scope: 'everyDate', was: 'thisDate', typed: { place: 'Slip 12' } });
+});
+
+it('a refusal leaves what is typed, and says why', async () => {
+  fieldsOf();
+  answer('PUT /api/events/e', () => problem(422, 'date_calendar'));
+  const screen = await stage(sheet(), 'board');
+  const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
+  await userEvent.fill(place, 'Slip 1');
+  await screen.getByRole('button', { name: 'Save this date' }).click();
+  await expect.element(screen.getByText(/One date alone cannot go to another calendar/)).toBeVisible();
+  await expect.element(place).toHaveValue('Slip 1');
+});
