@@ -41,8 +41,9 @@ try {
 
   let hear = () => undefined;
   const open = (person) =>
-    new Promise((ready) => {
+    new Promise((ready, failed) => {
       get(`${server.url}/api/changes`, { headers: { cookie: person.cookie }, agent: false }, (answer) => {
+        if (answer.statusCode !== 200) failed(new Error(`/api/changes: ${answer.statusCode}`));
         let rest = '';
         answer.setEncoding('utf8');
         answer.on('data', (text) => {

@@ -37,8 +37,16 @@ public static class Database
     /// <param name="connectionString">As the server's own role: it owns no table, so row-level security holds for it.</param>
     public static Connections Connect(string connectionString) => new(connectionString);
 
+    /// <summary>
+    /// The most connections a server keeps, unless its setting says otherwise: three servers, each with one more that listens and
+    /// one that brings the schema up to date, fit the hundred PostgreSQL takes by itself.
+    /// </summary>
+    public const int PoolSize = 30;
+
     internal static NpgsqlDataSource Pool(NpgsqlConnectionStringBuilder settings, string name)
     {
+        if (!settings.ShouldSerialize("Maximum Pool Size"))
+            settings.MaxPoolSize = PoolSize;
         var builder = new NpgsqlDataSourceBuilder(settings.ConnectionString) { Name = name };
         builder.UseNodaTime();
         return builder.Build();

@@ -158,6 +158,33 @@ public sealed class LiveTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task While_the_database_takes_nobody_it_is_said_so_and_afterwards_all_goes_on()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        var client = await server.SignedInAsync();
+        await using var db = NpgsqlDataSource.Create(server.Database);
+        var name = new NpgsqlConnectionStringBuilder(server.Database).Database;
+        async Task LimitAsync(int to)
+        {
+            await using var limit = db.CreateCommand($"alter database {name} connection limit {to}; select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()");
+            await limit.ExecuteNonQueryAsync();
+        }
+
+        await LimitAsync(0);
+        // A connection that was cut may be found out by the one who is given it.
+        HttpResponseMessage answer;
+        do
+            answer = await client.GetAsync("/api/board?from=2044-03-01&to=2044-03-08");
+        while (answer.StatusCode == HttpStatusCode.OK);
+        await Task.FromResult(answer).ProblemAsync(503, "database_away");
+        Assert.Equal(TimeSpan.FromSeconds(5), answer.Headers.RetryAfter?.Delta);
+        await LimitAsync(-1);
+        for (var i = 0; i < 50 && !answer.IsSuccessStatusCode; i++)
+            answer = await client.GetAsync("/api/board?from=2044-03-01&to=2044-03-08");
+        Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
+    }
+
+    [Fact]
     public async Task Nobody_without_a_session_hears_anything()
     {
         await using var server = new Server(await cluster.CreateDatabaseAsync());

@@ -51,6 +51,11 @@ internal static class Problems
 
     public static IResult NotFound(string code, string detail) => Of(404, code, detail);
 
+    /// <summary>How long whoever met a database that is away waits before they ask again, in seconds.</summary>
+    public const int AwaySeconds = 5;
+
+    private static IResult DatabaseAway => Of(503, "database_away", "The database cannot be reached just now. Try again in a moment.");
+
     /// <summary>The answer to an exception; null when it is a fault of ours.</summary>
     public static IResult? For(Exception exception, ServerSettings settings) => exception switch
     {
@@ -71,6 +76,9 @@ internal static class Problems
         TooLargeException e => Of(413, "file_too_large", e.Message, "name"),
         // Class 22 of SQLSTATE, for example a NUL character or a date beyond the calendar's: what was sent is nothing a database holds.
         PostgresException { SqlState: ['2', '2', ..] } => Of(422, "not_storable", "Something in this cannot be kept: a character no text has, or a number or date out of all bounds. Nothing was changed."),
+        PostgresException { SqlState: ['5', '3', ..] or ['5', '7', ..] or ['0', '8', ..] } => DatabaseAway,
+        // What came from PostgreSQL itself is a fault of ours; the rest is that nothing came.
+        NpgsqlException and not PostgresException => DatabaseAway,
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
         BadHttpRequestException { InnerException: MissingPartException e } => Of(400, "body_malformed", "The request could not be read: " + e.Message, e.Part),
         BadHttpRequestException { InnerException: JsonException { Path: { } path } } => Of(400, "body_malformed", "The request could not be read.", path.TrimStart('$', '.')),
@@ -87,8 +95,14 @@ internal sealed class ProblemHandler(ServerSettings settings, ILogger<ProblemHan
         if (exception is TooOftenException { Seconds: var seconds })
             http.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
         var result = Problems.For(exception, settings);
+        var isAway = result is IStatusCodeHttpResult { StatusCode: 503 };
+        if (isAway)
+        {
+            http.Response.Headers.RetryAfter = Problems.AwaySeconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
+            log.LogWarning("{Method} {Path} found no database: {Message}", http.Request.Method, http.Request.Path, exception.Message);
+        }
         // Refused as somebody's input, and yet told here: it should have been seen before the database was asked.
-        if (exception is PostgresException && result is not null)
+        if (exception is PostgresException && result is not null && !isAway)
             log.LogWarning(exception, "{Method} {Path} sent what cannot be kept", http.Request.Method, http.Request.Path);
         if (result is null)
         {
