@@ -1,29 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { dateDifferences } from '../src/proposals/ProposalBody';
-import type { Calendar } from '../src/shared/api/client';
 import { isOnlyProposed, occurrenceKey } from '../src/shared/occurrences';
 import { mayEdit, mayOffer } from '../src/shared/data/rights';
-import { eventOf, occurrenceOf } from './samples';
+import { calendarOf, eventOf, occurrenceOf } from './samples';
 
-const calendar = (id: string, role: Calendar['role'], offers = true): Calendar => ({
-  id,
-  title: `Calendar ${id}`,
-  description: '',
-  group: '',
-  zone: 'America/Halifax',
-  mark: 1,
-  reach: { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' },
-  version: 1,
-  inBin: false,
-  role,
-  mayOffer: offers,
-  isOutOfSearch: false,
-});
 const calendars = [
-  calendar('kept', 'keeper'),
-  calendar('edited', 'editor'),
-  calendar('proposed', 'proposer'),
-  calendar('read', 'reader', false),
+  calendarOf({ role: 'keeper' }),
+  calendarOf({ role: 'editor' }),
+  calendarOf({ role: 'proposer' }),
+  calendarOf({ role: 'reader', mayOffer: false }),
 ];
 
 it('who keeps the events of a calendar edits, and offers to others', () => {

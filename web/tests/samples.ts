@@ -1,4 +1,4 @@
-import type { EventData, Occurrence } from '../src/shared/api/client';
+import type { Calendar, EventData, Occurrence } from '../src/shared/api/client';
 import { factsOf } from '../src/event/draft/draft';
 
 /** An event with everything said, for tests to change a part of. */
@@ -46,5 +46,22 @@ export const occurrenceOf = (change: Partial<Occurrence> = {}): Occurrence => ({
   isDraft: false,
   isShortNotice: false,
   alsoIn: [],
+  ...change,
+});
+
+/** A calendar its person keeps. */
+export const calendarOf = (change: Partial<Calendar> = {}): Calendar => ({
+  id: 'c',
+  title: 'Rigging 2',
+  description: '',
+  group: '',
+  zone: 'America/Halifax',
+  mark: 1,
+  reach: { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' },
+  version: 1,
+  inBin: false,
+  role: 'keeper',
+  mayOffer: true,
+  isOutOfSearch: false,
   ...change,
 });

@@ -14,6 +14,9 @@ interface State {
   mayBeOpened: boolean;
 }
 
+/** A screen could not be brought: the server is away, or has another version meanwhile. */
+export class NotLoaded extends Error {}
+
 /** Holds a screen that fails, so that the others can still be reached; what was typed is kept where it was typed. */
 export class Boundary extends Component<Props, State> {
   override state: State = { failed: null, mayBeOpened: true };
@@ -24,7 +27,7 @@ export class Boundary extends Component<Props, State> {
 
   override componentDidCatch(error: unknown) {
     // A part that could not be loaded is asked for again only by a new page.
-    this.setState({ failed: this.props.screen, mayBeOpened: !(error instanceof TypeError) });
+    this.setState({ failed: this.props.screen, mayBeOpened: !(error instanceof NotLoaded) });
   }
 
   override render() {

@@ -8,14 +8,16 @@ import { draftsOf } from '../shared/data/draftStorage';
 import { UndoProvider } from '../shared/data/undo';
 import { useLive } from '../shared/data/useLive';
 import { applySettings } from '../shared/data/useSettings';
-import { Boundary } from './Boundary';
+import { Boundary, NotLoaded } from './Boundary';
 import { TopBar } from './TopBar';
 import './shell.scss';
 
 /** A screen that comes, with its texts, when it is opened. */
 const page = <P extends object>(room: Room, load: () => Promise<ComponentType<P>>) =>
   lazy(async () => {
-    const [screen] = await Promise.all([load(), loadTexts(room)]);
+    const [screen] = await Promise.all([load(), loadTexts(room)]).catch((error: unknown) => {
+      throw new NotLoaded(`The screen of ${room} is not there.`, { cause: error });
+    });
     return { default: screen };
   });
 

@@ -1,26 +1,13 @@
 import { userEvent } from 'vitest/browser';
 import { beforeEach, expect, it } from 'vitest';
-import type { Calendar, EventInput, Fields } from '../../src/shared/api/client';
+import type { EventInput, Fields } from '../../src/shared/api/client';
 import { inputOf } from '../../src/shared/data/actions';
 import { SavedEventSheet } from '../../src/event/EventSheet';
-import { eventOf, occurrenceOf } from '../samples';
+import { calendarOf, eventOf, occurrenceOf } from '../samples';
 import { answer, problem } from './server';
 import { stage } from './stage';
 
-const calendar: Calendar = {
-  id: 'c',
-  title: 'Rigging 2',
-  description: '',
-  group: '',
-  zone: 'America/Halifax',
-  mark: 1,
-  reach: { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' },
-  version: 1,
-  inBin: false,
-  role: 'keeper',
-  mayOffer: true,
-  isOutOfSearch: false,
-};
+const calendar = calendarOf();
 const series = eventOf({
   rule: { frequency: 'weekly', interval: 1, days: ['tuesday'], count: null, until: null },
 });

@@ -1,29 +1,14 @@
 import { userEvent } from 'vitest/browser';
 import { expect, it } from 'vitest';
-import type { Board, Calendar, Occurrence } from '../../src/shared/api/client';
+import type { Board, Occurrence } from '../../src/shared/api/client';
 import { Lanes } from '../../src/board/views/Lanes';
 import { addDays, dayRange } from '../../src/shared/dates';
-import { eventOf, occurrenceOf } from '../samples';
+import { calendarOf, eventOf, occurrenceOf } from '../samples';
 import { answer } from './server';
 import { stage } from './stage';
 
 const MONDAY = '2026-11-23';
 const MANY = 200;
-
-const calendarOf = (i: number): Calendar => ({
-  id: `c${i}`,
-  title: `Calendar ${i}`,
-  description: '',
-  group: '',
-  zone: 'America/Halifax',
-  mark: (i % 12) + 1,
-  reach: { members: 'everything', linkHolders: 'nothing', everyone: 'nothing' },
-  version: 1,
-  inBin: false,
-  role: 'keeper',
-  mayOffer: true,
-  isOutOfSearch: false,
-});
 
 /** A board of 200 calendars, each with an event; what is drawn anew is told by what is read. */
 const boardRead = () => {
@@ -63,7 +48,9 @@ const boardRead = () => {
       closure: null,
       partClosures: [],
     })),
-    calendars: Array.from({ length: MANY }, (_, i) => calendarOf(i)),
+    calendars: Array.from({ length: MANY }, (_, i) =>
+      calendarOf({ id: `c${i}`, title: `Calendar ${i}`, mark: (i % 12) + 1 }),
+    ),
     occurrences,
   };
   return { data, read };
