@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useState, type SubmitEvent } from 'react';
+import { useCallback, useEffect, useEffectEvent, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
@@ -108,14 +108,8 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
     wanted && data ? data.occurrences.find((o) => occurrenceKey(o) === wanted.replace('_', ' ')) : undefined;
   const unshown = useUnshown(wanted && isLoaded && !shownHit ? wanted : null);
   const hit = shownHit ?? unshown;
-  const [opened, setOpened] = useState<string | null>(null);
-  if (hit && wanted !== opened) {
-    setOpened(wanted);
-    setChosen({ kind: 'event', occurrence: hit });
-  }
-  if (!wanted && opened) setOpened(null);
-  useEffect(() => {
-    if (!hit) return;
+  const openHit = useEffectEvent((occurrence: Occurrence) => {
+    setChosen({ kind: 'event', occurrence });
     setParams(
       (old) => {
         const made = new URLSearchParams(old);
@@ -124,7 +118,14 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
       },
       { replace: true },
     );
-  }, [hit, setParams]);
+  });
+  useEffect(() => {
+    if (!hit) return;
+    const frame = requestAnimationFrame(() => {
+      openHit(hit);
+    });
+    return () => cancelAnimationFrame(frame);
+  }, [hit]);
 
   // The sheet gives way to Escape unless something inside it uses the key.
   useEffect(() => {
