@@ -29,7 +29,10 @@ test('a person sees dates and times as they want, on every screen', async ({ pag
   await nora.goto('/account');
   await nora.getByLabel('Clock').selectOption('2:30 pm');
   await nora.getByRole('combobox', { name: 'Dates' }).selectOption('November 23');
+  // What was kept before says so too: the last one is waited for.
+  const kept = nora.waitForResponse((r) => r.url().endsWith('/api/me/settings') && r.request().method() === 'PUT');
   await nora.getByLabel('The week begins on').selectOption('Sunday');
+  await kept;
   await expect(nora.getByText('Kept.')).toBeVisible();
   await nora.goto(`/plan?form=lanes&from=${WEEK}`);
   await expect(
