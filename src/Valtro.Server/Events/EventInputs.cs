@@ -10,12 +10,12 @@ internal sealed record EventInput(
 {
     /// <summary>What stands in fields, as it is sent back.</summary>
     public static EventInput Of(EventFields f, int version) =>
-        new(f.CalendarId, f.Title, f.Place, f.Description, new TimingDto(f.When.Kind, f.When.Start, f.When.End, f.When.Zone), RuleDto.Of(f.Rule), version, FollowsDto.Of(f.Follows), FactsDto.Of(f.Facts));
+        new(f.CalendarId, f.Title, f.Place, f.Description, TimingDto.Of(f.When), RuleDto.Of(f.Rule), version, FollowsDto.Of(f.Follows), FactsDto.Of(f.Facts));
 
     /// <summary>What is typed, as it stands: not checked for what could be saved.</summary>
     /// <exception cref="InvalidInputException">A rule that says nothing.</exception>
     public EventFields ToFields() => new(
-        CalendarId, Title ?? "", Place ?? "", Description ?? "", new TypedTiming(Timing.Kind, Timing.Start, Timing.End, Timing.Zone), Rule?.ToRule(), Follows?.ToRule(), (Facts ?? new FactsDto()).ToFacts());
+        CalendarId, Title ?? "", Place ?? "", Description ?? "", Timing.ToTyped(), Rule?.ToRule(), Follows?.ToRule(), (Facts ?? new FactsDto()).ToFacts());
 
     /// <param name="state">What there is: a new event without a zone has its calendar's.</param>
     /// <param name="zone">The zone of the event it is of; null for a new one's.</param>

@@ -1,4 +1,5 @@
 using NodaTime;
+using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
@@ -8,8 +9,11 @@ namespace Valtro.Server.Events;
 /// <summary>When an event is, in its own zone. For all-day events both ends are days, the last one included.</summary>
 internal sealed record TimingDto(TimeKind Kind, LocalDateTime Start, LocalDateTime End, string? Zone)
 {
-    public static TimingDto Of(EventTiming t) => new(
-        t.Kind, t.Start, t.Kind == TimeKind.AllDay ? t.End.PlusDays(-1) : t.End, t.Zone?.Id);
+    public static TimingDto Of(EventTiming t) => Of(TypedTiming.Of(t));
+
+    public static TimingDto Of(TypedTiming t) => new(t.Kind, t.Start, t.End, t.Zone);
+
+    public TypedTiming ToTyped() => new(Kind, Start, End, Zone);
 
     /// <param name="calendarZone">The zone of a new event that names none.</param>
     public EventTiming ToTiming(DateTimeZone calendarZone) => Kind switch

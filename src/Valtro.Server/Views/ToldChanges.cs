@@ -33,11 +33,7 @@ internal sealed class ToldChanges(Store.Events events) : IDisposable
     {
         if (school.Access is not { } access)
             return null;
-        var parts = await (cache.GetOrCreate(changeId, entry =>
-        {
-            entry.SetSize(1).SetAbsoluteExpiration(Kept);
-            return new Lazy<Task<IReadOnlyList<StepPart<Event>>>>(() => events.OfChangeAsync(school.School.Id, changeId));
-        }) ?? throw new InvalidOperationException()).Value;
+        var parts = await PartsAsync(school.School.Id, changeId);
         var eyes = Eyes.Of(access, school.Calendars, school.Lists, personId);
         var ids = new List<Guid>();
         var (first, last) = (LocalDate.MaxIsoValue, (LocalDate?)LocalDate.MinIsoValue);
@@ -55,4 +51,23 @@ internal sealed class ToldChanges(Store.Events events) : IDisposable
     }
 
     public void Dispose() => cache.Dispose();
+
+    private async Task<IReadOnlyList<StepPart<Event>>> PartsAsync(Guid schoolId, Guid changeId)
+    {
+        var reading = cache.GetOrCreate(changeId, entry =>
+        {
+            entry.SetSize(1).SetAbsoluteExpiration(Kept);
+            return new Lazy<Task<IReadOnlyList<StepPart<Event>>>>(() => events.OfChangeAsync(schoolId, changeId));
+        })!;
+        try
+        {
+            return await reading.Value;
+        }
+        catch
+        {
+            // What could not be read is read again by whoever asks next.
+            cache.Remove(changeId);
+            throw;
+        }
+    }
 }
