@@ -157,13 +157,14 @@ public sealed class Events(Connections db)
     internal Task<int> EmptyBinAsync(Instant now) =>
         db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync("delete from event where deleted_at < @before", new { before = now - Event.BinTime }));
 
+    // With what is in the bin: a reader who comes by an old link is told that it is no longer planned.
     internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid[] calendarIds)
     {
         var rows = await connection.QueryAsync<EventColumns>(
             $"""
             select {EventColumns.Selected} from event_standing_in(@calendarIds) e
-            where deleted_at is null and (calendar_id = any(@calendarIds)
-                or exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null))
+            where calendar_id = any(@calendarIds)
+                or exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
             """,
             new { calendarIds });
         return [.. rows.Select(r => r.ToEvent())];

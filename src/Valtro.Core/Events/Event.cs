@@ -83,6 +83,9 @@ public sealed record Event
     /// <summary>What differs on single dates, ascending by date.</summary>
     public ImmutableArray<EventChange> Changes { get; init; } = [];
 
+    /// <summary>Where its dates got other names than they would have now: see <see cref="DateNames"/>.</summary>
+    public ImmutableArray<NamedDates> Names { get; init; } = [];
+
     /// <summary>The UID of the event this one was split off from (RFC 5545, 3.8.4.5, RELATED-TO), or null.</summary>
     public string? RelatedTo { get; init; }
 
@@ -106,6 +109,9 @@ public sealed record Event
 
     /// <summary>When it was put in the bin, or null.</summary>
     public Instant? DeletedAt { get; init; }
+
+    /// <summary>Whether it has one date and no more.</summary>
+    public bool IsOneTime => Rule is null && Extras.IsEmpty;
 
     /// <summary>The dates its rule and extras make, less its skips, where the series gives them.</summary>
     public SeriesDates Dates => new(Given, Skips, ByHand);
@@ -348,6 +354,8 @@ public sealed record Event
             ChangedAt = now,
             Sequence = EventStamps.SameTimes(before, this) ? before.Sequence : before.Sequence + 1,
             Stamps = before.Stamps.After(before, this, now),
+            // A state that was put back brings its names along.
+            Names = Names.SequenceEqual(before.Names) ? DateNames.After(before, this) : Names,
         };
     }
 

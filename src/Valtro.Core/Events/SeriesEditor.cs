@@ -148,7 +148,8 @@ public static class SeriesEditor
         var second = Event.Create(means.NewId(), edit.CalendarId, draft, means.Now, means.Days) with { RelatedTo = before.Uid };
         var fit = SeriesFit.Of(before, second, HandMade.Of(before, edit.Date), means);
         var plan = fit.Plan(before, first, fit.Series);
-        return plan with { Changes = [.. first.Changes.Select(c => new PlannedChange(c, c.Date, null)), .. plan.Changes] };
+        second = plan.Second! with { Names = DateNames.After(before, plan.Second!, edit.Date) };
+        return plan with { After = first with { Names = DateNames.WithoutRest(first, second) }, Second = second, Changes = [.. first.Changes.Select(c => new PlannedChange(c, c.Date, null)), .. plan.Changes] };
     }
 
     /// <summary>The end that keeps a rule's dates before one, and no others.</summary>

@@ -31,23 +31,18 @@ internal sealed class SeriesFit
     private readonly Event old;
     private readonly SeriesDates oldDates;
     private readonly SeriesDates newDates;
-    private readonly SchoolDayDates? placing;
-    private readonly LocalTime newTime;
-    private readonly bool byWeek;
-    private readonly ImmutableHashSet<LocalDateTime> oldExtras;
+    private readonly DateMatch match;
     private readonly LocalDateTime from;
 
     private SeriesFit(Event old, Event series, ImmutableArray<LocalDateTime> extras, SchoolDays days, LocalDateTime from)
     {
         this.old = old;
         this.from = from;
-        oldExtras = [.. extras];
-        newTime = series.Timing.Start.TimeOfDay;
-        byWeek = old.Rule is null or { Frequency: <= Frequency.Weekly };
+        var newTime = series.Timing.Start.TimeOfDay;
         oldDates = old.Dates;
         Series = series with { Extras = [.. extras.Select(e => e.Date.At(newTime)).Distinct().Order()], Changes = [] };
         newDates = Series.Dates;
-        placing = Series is { Follows: { } follows, Rule: { } rule } ? new SchoolDayDates(Series.Timing, rule, follows, days, Series.CalendarId) : null;
+        match = new DateMatch(old, Series, newDates, extras, days);
     }
 
     public Event Series { get; private set; }
@@ -123,38 +118,7 @@ internal sealed class SeriesFit
         };
     }
 
-    /// <summary>The date that an old one is in the new series; null when there is none.</summary>
-    private LocalDateTime? Find(LocalDateTime date)
-    {
-        if (newDates.Makes(date))
-            return date;
-        var sameDay = date.Date.At(newTime);
-        if (newDates.Makes(sameDay) || oldExtras.Contains(date))
-            return sameDay;
-        // Off a closure it goes where the series has it then.
-        if (placing?.Place(sameDay) is { } placed && newDates.Makes(placed))
-            return placed;
-        // The same place in the same week, or month: the second lesson of a week stays its second.
-        var (first, after) = Stretch(date.Date);
-        var position = oldDates.Between(first, after).TakeWhile(d => d < date).Count();
-        foreach (var other in newDates.Between(first, after))
-        {
-            if (position-- == 0)
-                return other;
-        }
-        return null;
-    }
-
-    private (LocalDate First, LocalDate After) Stretch(LocalDate day)
-    {
-        if (byWeek)
-        {
-            var monday = day.PlusDays(1 - (int)day.DayOfWeek);
-            return (monday, monday.PlusDays(7));
-        }
-        var first = new LocalDate(day.Year, day.Month, 1);
-        return (first, first.PlusMonths(1));
-    }
+    private LocalDateTime? Find(LocalDateTime date) => match.Find(date);
 
     private LocalDateTime? Nearest(LocalDateTime date, HashSet<LocalDateTime> taken)
     {
@@ -212,7 +176,11 @@ internal sealed class SeriesFit
             switch (means.Choices.TryGetValue(change.Date, out var choice) ? choice : (MisfitChoice?)null)
             {
                 case MisfitChoice.KeepAsEvent:
-                    kept.Add(Event.Create(means.NewId(), Series.CalendarId, SeriesEditor.DraftOf(old, change.Date) with { Rule = null, Follows = null }, means.Now) with { RelatedTo = old.Uid });
+                    kept.Add(Event.Create(means.NewId(), Series.CalendarId, SeriesEditor.DraftOf(old, change.Date) with { Rule = null, Follows = null }, means.Now) with
+                    {
+                        RelatedTo = old.Uid,
+                        Names = KeptName(change.Date),
+                    });
                     break;
                 case MisfitChoice.ToNearestDate when nearest is { } to && taken.Add(to):
                     placed.Add(to, change with { Date = to, Timing = Rekind(change.Timing) });
@@ -228,6 +196,13 @@ internal sealed class SeriesFit
         Changes = planned;
         Kept = kept;
         Undecided = undecided;
+    }
+
+    // It is a one-time event then, wherever it is moved to later.
+    private ImmutableArray<NamedDates> KeptName(LocalDateTime date)
+    {
+        var (name, start) = (DateNames.Of(old.Uid, old.Names, date), SeriesEditor.DraftOf(old, date).Timing.Start);
+        return [new NamedDates(start, start, Period.Between(name.Start, start, PeriodUnits.Seconds).Seconds, name.Uid)];
     }
 
     /// <summary>A change's own time only holds in a series of its kind; it keeps its clock in a new zone.</summary>

@@ -55,8 +55,11 @@ public sealed record PublishedOccurrence(EventView Event, LocalDateTime LocalSta
         return (from, from + timing.Length);
     }
 
-    /// <summary>A name for this date within its publication: it stays while the event does, whatever changes on it.</summary>
-    public string Key => $"{Event.Uid}-{LocalStart:uuuuMMdd'T'HHmm}";
+    /// <summary>A name for this date within its publication: it stays, wherever the date goes (<see cref="DateNames"/>).</summary>
+    public string Key => KeyOf(DateNames.Of(Event.Uid, Event.Names, LocalStart));
+
+    /// <summary>A name as it stands in addresses.</summary>
+    public static string KeyOf(DateName name) => $"{name.Uid}-{name.Start:uuuuMMdd'T'HHmm}";
 
     /// <summary>What became of it lately, for readers who saw it before.</summary>
     /// <param name="since">What is older is no news.</param>
@@ -124,17 +127,37 @@ public sealed record Projection(
     /// <summary>The date with a key (<see cref="PublishedOccurrence.Key"/>) that can be told of by itself; null when there is none, or only that its time is taken.</summary>
     public PublishedOccurrence? Find(string key)
     {
+        if (NameOf(key) is not { } name)
+            return null;
+        foreach (var e in Events.Where(e => e.Detail >= Detail.Headlines && IsNamed(e, name.Uid)))
+        {
+            foreach (var start in DateNames.Named(e.Uid, e.Names, name))
+            {
+                // A date that was moved lies elsewhere than its start says.
+                var day = (e.Changes.FirstOrDefault(c => c.Date == start)?.Timing?.Start ?? start).Date;
+                var found = e.Dates.In(new TimeWindow(day.PlusDays(-1), day.PlusDays(2), Zone)).FirstOrDefault(d => d.Date == start);
+                if (found.Date == start)
+                    return new PublishedOccurrence(e, found.Date, found.Span, found.Change);
+            }
+        }
+        return null;
+    }
+
+    /// <summary>
+    /// Whether a date that is not found by its key was one of an event that goes out, or that would if it were not in the bin:
+    /// then it is no longer planned. An event whose times never changed never had another date. Of what is kept from these readers it tells nothing.
+    /// </summary>
+    public bool IsNoLonger(string key) => NameOf(key) is { } name && (Binned.Contains(name.Uid) || Events.Any(e => e is { Detail: >= Detail.Headlines, Sequence: > 0 } && IsNamed(e, name.Uid)));
+
+    /// <summary>The identities of events in the bin that would go out in words if they were not. Never goes out.</summary>
+    public IReadOnlySet<string> Binned { get; init; } = new HashSet<string>();
+
+    private static bool IsNamed(EventView e, string uid) => e.Uid == uid || e.Names.Any(n => n.Uid == uid);
+
+    private static DateName? NameOf(string key)
+    {
         var cut = key.LastIndexOf('-');
-        if (cut < 0 || KeyForm.Parse(key[(cut + 1)..]) is not { Success: true, Value: var start })
-            return null;
-        if (start.Year is < 1900 or > 2198 || Events.FirstOrDefault(e => e.Detail >= Detail.Headlines && e.Uid == key[..cut]) is not { } e)
-            return null;
-        // A date that was moved lies elsewhere than its key says.
-        var day = (e.Changes.FirstOrDefault(c => c.Date == start)?.Timing?.Start ?? start).Date;
-        return e.Dates.In(new TimeWindow(day.PlusDays(-1), day.PlusDays(2), Zone))
-            .Where(d => d.Date == start)
-            .Select(d => new PublishedOccurrence(e, d.Date, d.Span, d.Change))
-            .FirstOrDefault();
+        return cut > 0 && KeyForm.Parse(key[(cut + 1)..]) is { Success: true, Value: var start } && start.Year is >= 1900 and <= 2198 ? new DateName(key[..cut], start) : null;
     }
 
     private static readonly LocalDateTimePattern KeyForm = LocalDateTimePattern.CreateWithInvariantCulture("uuuuMMdd'T'HHmm");
@@ -155,7 +178,8 @@ public sealed record Projection(
     {
         var byId = calendars.ToDictionary(c => c.Id);
         var eyes = Eyes.Of(publication, byId, lists ?? SchoolLists.Empty, audienceOf);
-        var there = events.Where(e => e.DeletedAt is null).ToList();
+        var all = events.ToList();
+        var there = all.Where(e => e.DeletedAt is null).ToList();
         var standing = there.SelectMany(e => e.CalendarIds, (e, id) => (e, id)).ToLookup(p => p.id, p => p.e);
         // An event that stands in several of the calendars is looked at, and goes out, once.
         var views = there.DistinctBy(e => e.Id).ToDictionary(e => e.Id, eyes.View);
@@ -182,10 +206,16 @@ public sealed record Projection(
 
         var gate = new OutGate(publication, zone, now);
         var shown = views.Values.Select(gate.Let).OfType<EventView>().ToList();
+        var binned = all.Where(e => e.DeletedAt is not null)
+            .Select(e => gate.Let(eyes.View(e with { DeletedAt = null })))
+            .Where(e => e is { Detail: >= Detail.Headlines })
+            .SelectMany(e => e!.Names.Select(n => n.Uid).OfType<string>().Append(e.Uid))
+            .ToHashSet();
         shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
         return new Projection(publication, zone, outgoing, shown, held, Instant.Max(publication.ChangedAt, gate.Since), gate.Until)
         {
             IsOutOfSearch = publication.Audience != Audience.Everyone || outgoing.Any(c => byId[c.Id].IsOutOfSearch),
+            Binned = binned,
         };
     }
 }

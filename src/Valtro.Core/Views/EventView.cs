@@ -93,6 +93,9 @@ public sealed record EventView
     /// <summary>What differs on single dates; holds no word its detail does not allow.</summary>
     public ImmutableArray<EventChange> Changes { get; internal init; } = [];
 
+    /// <summary>Where its dates got other names than they would have now; below <see cref="Detail.Headlines"/> names that tell nobody which event it is.</summary>
+    public ImmutableArray<NamedDates> Names { get; internal init; } = [];
+
     /// <summary>When it is as people said it; null below <see cref="Detail.Headlines"/>.</summary>
     public SaidDates? Said { get; internal init; }
 

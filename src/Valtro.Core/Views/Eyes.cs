@@ -106,13 +106,11 @@ public sealed class Eyes
         var stamp = everything ? e.Stamps.Everything : headlines ? e.Stamps.Headlines : e.Stamps.Times;
         // Where it is told by its times only, it is not told which event that is.
         var named = headlines ? [.. by.Where(c => c.Detail >= Detail.Headlines)] : new[] { calendar };
-        Span<byte> hash = stackalloc byte[32];
-        if (!headlines)
-            HMACSHA256.HashData(salt.ToByteArray(), Encoding.UTF8.GetBytes(e.Uid), hash);
+        var hash = headlines ? null : Hidden(e.Uid);
         return new EventView
         {
-            Id = headlines ? e.Id : new Guid(hash[..16]),
-            Uid = headlines ? e.Uid : Convert.ToHexStringLower(hash[..16]),
+            Id = headlines ? e.Id : new Guid(hash!.AsSpan(0, 16)),
+            Uid = headlines ? e.Uid : Convert.ToHexStringLower(hash!.AsSpan(0, 16)),
             Detail = calendar.Detail,
             IsTeams = isTeams,
             Calendar = calendar,
@@ -131,6 +129,7 @@ public sealed class Eyes
             Changes = everything
                 ? e.Changes
                 : [.. e.Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
+            Names = headlines ? e.Names : [.. e.Names.Select(n => n with { Uid = n.Uid is null ? null : Convert.ToHexStringLower(Hidden(n.Uid).AsSpan(0, 16)) })],
             Said = headlines ? new SaidDates(e.Timing, e.Rule, e.Follows, e.Skips, e.Extras) : null,
             RelatedTo = headlines ? e.RelatedTo : null,
             Sequence = e.Sequence,
@@ -141,6 +140,9 @@ public sealed class Eyes
             DeletedAt = e.DeletedAt,
         };
     }
+
+    // What tells of an event and nobody which: another one for each who looks.
+    private byte[] Hidden(string uid) => HMACSHA256.HashData(salt.ToByteArray(), Encoding.UTF8.GetBytes(uid));
 
     private EventFacts FactsOf(EventFacts f, Detail detail, bool isTeams) => detail switch
     {

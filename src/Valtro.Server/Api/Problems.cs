@@ -10,6 +10,7 @@ using Valtro.Server.Calendars;
 using Valtro.Server.Events;
 using Valtro.Server.Files;
 using Valtro.Server.Lists;
+using Valtro.Server.Outlets;
 using Valtro.Server.Publications;
 using Valtro.Server.Years;
 using Valtro.Store;
@@ -88,7 +89,7 @@ internal static class Problems
 }
 
 /// <summary>Turns exceptions into problem details. What is a fault of ours is logged and says nothing about the inside.</summary>
-internal sealed class ProblemHandler(ServerSettings settings, ILogger<ProblemHandler> log) : IExceptionHandler
+internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer outlets, ILogger<ProblemHandler> log) : IExceptionHandler
 {
     public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancellation)
     {
@@ -109,6 +110,9 @@ internal sealed class ProblemHandler(ServerSettings settings, ILogger<ProblemHan
             log.LogError(exception, "{Method} {Path} failed", http.Request.Method, http.Request.Path);
             result = Problems.Of(500, "failed", "Something went wrong on our side. Nothing was changed; try again.");
         }
+        // People meet outlets' faults on pages of their school's website.
+        if (OutletEndpoints.IsForPeople(http))
+            result = await outlets.FaultAsync(http, (result as IStatusCodeHttpResult)?.StatusCode ?? StatusCodes.Status500InternalServerError);
         await result.ExecuteAsync(http);
         return true;
     }

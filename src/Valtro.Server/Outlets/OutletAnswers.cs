@@ -29,6 +29,7 @@ internal static class OutletAnswers
             body = default;
             return true;
         }
+        response.StatusCode = rendered.Status;
         headers.LastModified = rendered.LastModifiedText;
         headers.XContentTypeOptions = SecurityHeaders.NoSniff;
         if (rendered.Policy.Count > 0)

@@ -18,8 +18,9 @@ internal sealed class OutletDoor(RequestDelegate next, RenderedCache cache, Read
         if (!address.StartsWith("/p/", StringComparison.Ordinal) || cache.Ready(address) is not { } answer)
             return next(http);
         var isUnchanged = OutletAnswers.Write(http, answer.Rendered, out var body);
-        log.Note(http, answer.Known.State, answer.Outlet, isUnchanged);
-        telemetry.Answered(answer.Outlet, isUnchanged ? StatusCodes.Status304NotModified : StatusCodes.Status200OK, wasReady: true);
+        if (answer.Rendered.Status == StatusCodes.Status200OK)
+            log.Note(http, answer.Known.State, answer.Outlet, isUnchanged);
+        telemetry.Answered(answer.Outlet, http.Response.StatusCode, wasReady: true);
         return body.IsEmpty ? Task.CompletedTask : Send(http, body);
     }
 

@@ -14,6 +14,7 @@ namespace Valtro.Server.Outlets;
 internal static class OutletEndpoints
 {
     private const int MaxKey = 60;
+    private const int MaxDate = 80;
 
     private static readonly string[] Reading = ["GET", "HEAD"];
 
@@ -55,6 +56,8 @@ internal static class OutletEndpoints
             AnswerAsync(key, http, OutletKind.Days, (from.Date, to.Date), (w, _) => Task.FromResult(w.Renderer.Events(w.Projection, w.School, w.Key, from, to))));
         outlets.MapMethods("/{key}/e/{date}", Reading, (string key, string date, HttpContext http) => DateAsync(key, date, http));
         outlets.MapMethods("/{key}/files/{id:guid}/{name?}", Reading, FileAsync);
+        outlets.MapMethods("", Reading, (Delegate)Missing);
+        outlets.MapMethods("/{key}/{**rest}", Reading, (Delegate)Missing);
         // Nothing here can be written to (RFC 9110, 15.5.6).
         outlets.MapMethods("/{key}/{**rest}", ["POST", "PUT", "PATCH", "DELETE", "OPTIONS"], (HttpContext http) =>
         {
@@ -64,15 +67,27 @@ internal static class OutletEndpoints
         app.MapMethods("/oembed", Reading, OEmbedAsync).ExcludeFromDescription();
     }
 
+    /// <summary>Whether a person reads what is wrong with an address of ours: words on a page, unless data was asked for.</summary>
+    public static bool IsForPeople(HttpContext http)
+    {
+        if (!http.Request.Path.StartsWithSegments("/p", StringComparison.OrdinalIgnoreCase, out var rest))
+            return false;
+        var accepted = http.Request.Headers.Accept.ToString();
+        return accepted.Contains("text/html", StringComparison.OrdinalIgnoreCase)
+            || (!accepted.Contains("json", StringComparison.OrdinalIgnoreCase) && !Path.HasExtension(rest.Value));
+    }
+
+    private static Task<IResult> Missing(HttpContext http) => GoneAsync(http, null, OutletKind.Page);
+
     private static Task<IResult> DateAsync(string key, string date, HttpContext http)
     {
-        var isFile = date.EndsWith(".ics", StringComparison.Ordinal);
-        var name = isFile ? date[..^4] : date;
-        if (name.Length > 80)
-            throw new NotFoundException("no_such_date", "There is no such date in this calendar.");
+        var isFile = date.EndsWith(".ics", StringComparison.OrdinalIgnoreCase);
+        // Nothing is sought under a name that can be none, and nothing kept of it.
+        var name = (isFile ? date[..^4] : date) is { Length: <= MaxDate } sought ? sought : "";
         return AnswerAsync(key, http, isFile ? OutletKind.EventFile : OutletKind.Event, name, async (work, _) =>
         {
-            var found = work.Projection.Find(name) ?? throw new NotFoundException("no_such_date", "There is no such date in this calendar.");
+            if (work.Projection.Find(name) is not { } found)
+                return await work.Renderer.NoDateAsync(work.Projection, work.School, work.Key, work.Projection.IsNoLonger(name));
             return isFile
                 ? work.Renderer.DateFile(work.Projection, work.School, work.Key, found)
                 : await work.Renderer.DateAsync(work.Projection, work.School, work.Key, found);
@@ -120,7 +135,7 @@ internal static class OutletEndpoints
         var telemetry = http.RequestServices.GetRequiredService<Telemetry>();
         var rendered = await outlet.GetAsync(
             state,
-            key,
+            key.ToLowerInvariant(),
             what,
             async work =>
             {
@@ -134,17 +149,17 @@ internal static class OutletEndpoints
         if (known is not null)
             cache.MakeReady(OutletDoor.AddressOf(http), known, rendered, kind);
         var isUnchanged = OutletAnswers.Write(http, rendered, out var body);
-        http.RequestServices.GetRequiredService<ReadingLog>().Note(http, state, kind, isUnchanged);
-        telemetry.Answered(kind, isUnchanged ? StatusCodes.Status304NotModified : StatusCodes.Status200OK, wasReady: false);
-        if (isUnchanged)
-            return Results.StatusCode(StatusCodes.Status304NotModified);
+        if (rendered.Status == StatusCodes.Status200OK)
+            http.RequestServices.GetRequiredService<ReadingLog>().Note(http, state, kind, isUnchanged);
+        telemetry.Answered(kind, http.Response.StatusCode, wasReady: false);
         if (!body.IsEmpty)
             await http.Response.Body.WriteAsync(body, http.RequestAborted);
         return Results.Empty;
     }
 
-    private static Task<(PublicationState? State, KnownState? Known)> StateAsync(string key, HttpContext http, RenderedCache cache) =>
-        key.Length <= MaxKey ? cache.StateAsync(key, pieces => Take(http, pieces)) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
+    // Links have small letters only; who types one in capitals means the same.
+    private static Task<(PublicationState? State, KnownState? Known)> StateAsync(string asked, HttpContext http, RenderedCache cache) =>
+        asked.ToLowerInvariant() is { Length: <= MaxKey } key ? cache.StateAsync(key, pieces => Take(http, pieces)) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
 
     private static void Take(HttpContext http, int pieces = 1) => http.RequestServices.GetRequiredService<OutletBudget>().Take(http, pieces);
 
@@ -167,7 +182,7 @@ internal static class OutletEndpoints
         var (title, text) = (texts[name + "Title"], texts[name + "Text"]);
         if (kind is not (OutletKind.Page or OutletKind.Embed or OutletKind.Event or OutletKind.Days))
             return Results.Text($"{title}\n{text}\n", "text/plain; charset=utf-8", statusCode: status);
-        var key = http.Request.RouteValues["key"] as string;
+        var key = (http.Request.RouteValues["key"] as string)?.ToLowerInvariant();
         var html = await outlet.NoticeAsync(texts, title, text, isClosed ? ($"{settings.Address}/members/{key}", texts["membersOnward"]) : null);
         return Results.Text(html, "text/html; charset=utf-8", statusCode: status);
     }
@@ -180,7 +195,7 @@ internal static class OutletEndpoints
         var start = settings.Address + "/p/";
         if (url is null || !url.StartsWith(start, StringComparison.Ordinal))
             throw new NotFoundException("no_such_address", "There is no calendar at this address.");
-        var key = url[start.Length..].Split('/', '?', '#')[0];
+        var key = url[start.Length..].Split('/', '?', '#')[0].ToLowerInvariant();
         var (state, _) = await StateAsync(key, http, cache);
         if (!IsOut(http, state))
             throw new NotFoundException("no_such_address", "There is no calendar at this address.");

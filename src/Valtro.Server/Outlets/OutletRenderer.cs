@@ -39,6 +39,7 @@ internal sealed class OutletRenderer(
     private const int ListedDays = 42;
     private const int ListedEvents = 40;
     private const int MaxWindowDays = 120;
+    private const int NextInstead = 6;
 
     private static readonly JsonSerializerOptions Json = MakeJson();
 
@@ -218,6 +219,48 @@ internal sealed class OutletRenderer(
     /// <summary>One date as a calendar file.</summary>
     public Rendered DateFile(Projection projection, School school, string key, PublishedOccurrence date) =>
         Make(FeedWriter.WriteOne(Head(projection, school, key) with { AsOf = date.Event.ChangedAt }, projection, date), FeedWriter.ContentType, projection, $"{date.LocalStart:uuuu-MM-dd}-{key}.ics");
+
+    /// <summary>The page of a date that is not there: what is on instead, in the publication's face.</summary>
+    /// <param name="projection">What is sent out.</param>
+    /// <param name="school">The school.</param>
+    /// <param name="key">The link it is asked by.</param>
+    /// <param name="isNoLonger">Whether it was there.</param>
+    public async Task<Rendered> NoDateAsync(Projection projection, School school, string key, bool isNoLonger)
+    {
+        var (publication, today) = (projection.Publication, TodayIn(school));
+        var texts = OutletTexts.For(publication.Language);
+        var style = ThemeStyle.Of(publication.Look.Theme, isPage: true);
+        var next = projection.In(new TimeWindow(today, today.PlusDays(OtherForms.DaysAhead), school.Zone))
+            .Where(o => o.Event.Detail >= Core.Reach.Detail.Headlines && !o.IsCalledOff)
+            .Take(NextInstead)
+            .Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)));
+        var html = await RenderAsync<NoDateDocument>(new Dictionary<string, object?>
+        {
+            [nameof(NoDateDocument.IsNoLonger)] = isNoLonger,
+            [nameof(NoDateDocument.Next)] = next.ToList(),
+            [nameof(NoDateDocument.Publication)] = publication,
+            [nameof(NoDateDocument.School)] = school.Name,
+            [nameof(NoDateDocument.Texts)] = texts,
+            [nameof(NoDateDocument.Key)] = key,
+            [nameof(NoDateDocument.Style)] = style,
+            [nameof(NoDateDocument.Files)] = assets,
+        });
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", projection.ChangedAt, Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        {
+            IsOutOfSearch = true,
+            StyleHash = style.Hash,
+            Status = isNoLonger ? StatusCodes.Status410Gone : StatusCodes.Status404NotFound,
+        };
+    }
+
+    /// <summary>What a person is told of a fault, in words and in their language.</summary>
+    public async Task<IResult> FaultAsync(HttpContext http, int status)
+    {
+        var texts = OutletTexts.ForReader(http.Request);
+        var name = status switch { 404 or 422 or 400 => "unknown", 429 => "busy", 503 => "away", _ => "failed" };
+        http.Response.Headers.CacheControl = "no-store";
+        return Results.Text(await NoticeAsync(texts, texts[name + "Title"], texts[name + "Text"]), "text/html; charset=utf-8", statusCode: status);
+    }
 
     /// <summary>A page that says why there is nothing here and what to do.</summary>
     /// <param name="texts">The texts, in the reader's language.</param>

@@ -73,6 +73,9 @@ internal sealed class Rendered
     /// <summary>Whether anybody's script may read it: what is made for programs.</summary>
     public bool IsForPrograms { get; init; }
 
+    /// <summary>The status it goes out with: of a date that is no longer planned there is a page, too.</summary>
+    public int Status { get; init; } = StatusCodes.Status200OK;
+
     public Instant LastModified { get; }
 
     public StringValues LastModifiedText { get; }
@@ -97,6 +100,9 @@ internal sealed class Rendered
     /// </summary>
     public bool IsKnown(StringValues ifNoneMatch, StringValues ifModifiedSince)
     {
+        // Conditions are for what is there (RFC 9110, 13.2.1).
+        if (Status != StatusCodes.Status200OK)
+            return false;
         // As readers send it, in one piece.
         if (ifNoneMatch.Count == 1 && (ifNoneMatch == tags[0] || ifNoneMatch == tags[1] || ifNoneMatch == tags[2]))
             return true;

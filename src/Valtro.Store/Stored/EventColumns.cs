@@ -12,11 +12,11 @@ internal class EventColumns
 {
     /// <summary>The columns as they are read; what is a document comes as text.</summary>
     public const string Selected =
-        "id, uid, calendar_id, title, place, description, time_kind, start_local, length_seconds, zone, rule, follows::text as follows, by_school_days::text as by_school_days, facts::text as facts, also_in, timed_at, skips, extras, changes::text as changes, related_to, sequence, version, created_at, changed_at, deleted_at, seen_at, seen_no";
+        "id, uid, calendar_id, title, place, description, time_kind, start_local, length_seconds, zone, rule, follows::text as follows, by_school_days::text as by_school_days, facts::text as facts, also_in, timed_at, skips, extras, changes::text as changes, names::text as names, related_to, sequence, version, created_at, changed_at, deleted_at, seen_at, seen_no";
 
     /// <summary>The columns that a change writes.</summary>
     public const string Written =
-        "calendar_id, title, place, description, time_kind, start_local, length_seconds, zone, rule, follows, by_school_days, facts, also_in, timed_at, skips, extras, changes, related_to, sequence, version, changed_at, deleted_at, seen_at, seen_no, bounds_from, bounds_to, words";
+        "calendar_id, title, place, description, time_kind, start_local, length_seconds, zone, rule, follows, by_school_days, facts, also_in, timed_at, skips, extras, changes, names, related_to, sequence, version, changed_at, deleted_at, seen_at, seen_no, bounds_from, bounds_to, words";
 
     /// <summary>The columns of a new row.</summary>
     public const string Inserted = "id, school_id, uid, created_at, " + Written;
@@ -46,6 +46,7 @@ internal class EventColumns
         Skips = [.. e.Skips];
         Extras = [.. e.Extras];
         Changes = StoredChange.Write(e.Changes);
+        Names = StoredName.Write(e.Names);
         RelatedTo = e.RelatedTo;
         Sequence = e.Sequence;
         Version = e.Version;
@@ -75,6 +76,7 @@ internal class EventColumns
     public LocalDateTime[] Skips { get; init; } = [];
     public LocalDateTime[] Extras { get; init; } = [];
     public string Changes { get; init; } = "[]";
+    public string Names { get; init; } = "[]";
     public string? RelatedTo { get; init; }
     public int Sequence { get; init; }
     public int Version { get; init; }
@@ -106,6 +108,7 @@ internal class EventColumns
             Skips = ImmutableArray.Create(Skips),
             Extras = ImmutableArray.Create(Extras),
             Changes = StoredChange.Read(Changes, timing),
+            Names = StoredName.Read(Names),
             RelatedTo = RelatedTo,
             Sequence = Sequence,
             Version = Version,
@@ -144,6 +147,7 @@ internal class EventColumns
             ["skips"] = c.Skips,
             ["extras"] = c.Extras,
             ["changes"] = StoredJson.Part(c.Changes),
+            ["names"] = StoredJson.Part(c.Names),
             ["related_to"] = c.RelatedTo,
             ["sequence"] = c.Sequence,
             ["version"] = c.Version,

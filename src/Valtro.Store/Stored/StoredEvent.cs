@@ -33,6 +33,7 @@ internal sealed record StoredEvent
     public LocalDateTime[] Skips { get; init; } = [];
     public LocalDateTime[] Extras { get; init; } = [];
     public JsonElement Changes { get; init; }
+    public JsonElement? Names { get; init; }
     public string? RelatedTo { get; init; }
     public int Sequence { get; init; }
     public int Version { get; init; }
@@ -69,6 +70,7 @@ internal sealed record StoredEvent
                 Skips = columns.Skips,
                 Extras = columns.Extras,
                 Changes = Part(columns.Changes),
+                Names = Part(columns.Names),
                 RelatedTo = columns.RelatedTo,
                 Sequence = columns.Sequence,
                 Version = columns.Version,
@@ -112,6 +114,7 @@ internal sealed record StoredEvent
             Skips = s.Skips,
             Extras = s.Extras,
             Changes = Part(s.Changes) ?? "[]",
+            Names = Part(s.Names) ?? "[]",
             RelatedTo = s.RelatedTo,
             Sequence = s.Sequence,
             Version = s.Version,

@@ -1,0 +1,3 @@
+-- A date keeps its name when it is moved, split off or becomes an event of its own: which dates have other names than their
+-- starts say.
+alter table event add column names jsonb not null default '[]';
