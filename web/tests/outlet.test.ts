@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import {
   byDay,
+  choiceQuery,
   onReadersClock,
   passes,
   textsOf,
@@ -8,6 +9,7 @@ import {
   wordsFor,
   type Filters,
   type OutletEvent,
+  type OutletStart,
 } from '../src/outlet/model';
 import { spanOf } from '../src/outlet/views';
 
@@ -102,6 +104,22 @@ describe('what a visitor narrows a page to', () => {
   });
 });
 
+describe('what a visitor chose', () => {
+  const start = {
+    calendars: [
+      { title: 'Rigging 2', mark: 1, name: 'ffee0011' },
+      { title: 'Navigation', mark: 2, name: '00aa22bb' },
+    ],
+  } as OutletStart;
+
+  it('has one address, in whichever order it was chosen', () => {
+    const filters: Filters = { off: [0, 1], category: 'Test & more', text: ' rope ' };
+    expect(choiceQuery(filters, start)).toBe('?category=Test+%26+more&off=00aa22bb,ffee0011&q=rope');
+    expect(choiceQuery({ ...filters, off: [1, 0] }, start)).toBe(choiceQuery(filters, start));
+    expect(choiceQuery({ off: [], category: '', text: ' ' }, start)).toBe('');
+  });
+});
+
 describe('lists', () => {
   const camp = event({ id: 'camp', allDay: true, firstDay: '2026-11-20', lastDay: '2026-11-24' });
   const one = event({ id: 'one', firstDay: '2026-11-22', lastDay: '2026-11-22' });
@@ -122,11 +140,15 @@ describe('the days of a view', () => {
     expect(weekOf('2026-11-25', 1)).toBe('2026-11-23');
     expect(weekOf('2026-11-25', 7)).toBe('2026-11-22');
     expect(weekOf('2026-11-25', 6)).toBe('2026-11-21');
-    expect(spanOf('month', '2026-11-25', 1, 42)).toEqual(['2026-10-26', '2026-12-07']);
-    expect(spanOf('month', '2026-02-28', 7, 42)).toEqual(['2026-02-01', '2026-03-01']);
-    expect(spanOf('small', '2026-01-31', 1, 42)).toEqual(['2025-12-29', '2026-02-02']);
-    expect(spanOf('week', '2026-11-25', 7, 42)).toEqual(['2026-11-22', '2026-11-29']);
-    expect(spanOf('day', '2026-11-25', 1, 42)).toEqual(['2026-11-25', '2026-11-26']);
-    expect(spanOf('list', '2026-11-25', 1, 42)).toEqual(['2026-11-25', '2027-01-06']);
+    expect(spanOf('month', '2026-11-25', { weekStart: 1, wholeMonth: true }, 42)).toEqual(['2026-10-26', '2026-12-07']);
+    expect(spanOf('month', '2026-11-28', { weekStart: 1, wholeMonth: false }, 42)).toEqual([
+      '2026-11-23',
+      '2026-12-28',
+    ]);
+    expect(spanOf('month', '2026-02-28', { weekStart: 7, wholeMonth: true }, 42)).toEqual(['2026-02-01', '2026-03-01']);
+    expect(spanOf('small', '2026-01-31', { weekStart: 1, wholeMonth: true }, 42)).toEqual(['2025-12-29', '2026-02-02']);
+    expect(spanOf('week', '2026-11-25', { weekStart: 7, wholeMonth: true }, 42)).toEqual(['2026-11-22', '2026-11-29']);
+    expect(spanOf('day', '2026-11-25', { weekStart: 1, wholeMonth: true }, 42)).toEqual(['2026-11-25', '2026-11-26']);
+    expect(spanOf('list', '2026-11-25', { weekStart: 1, wholeMonth: true }, 42)).toEqual(['2026-11-25', '2027-01-06']);
   });
 });

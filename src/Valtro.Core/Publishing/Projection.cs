@@ -124,6 +124,45 @@ public sealed record Projection(
         return found;
     }
 
+    // Piece by piece: a year of classes fills a list long before the last of these.
+    private static readonly int[] Pieces = [0, 60, 400, 1_100, 1_800, 2_500, 3_200, 3_900];
+
+    /// <summary>What is on from a day on, however far that is within ten years.</summary>
+    /// <param name="from">The day.</param>
+    /// <param name="count">How many dates at most.</param>
+    public IReadOnlyList<PublishedOccurrence> Coming(LocalDate from, int count)
+    {
+        var found = new List<PublishedOccurrence>();
+        for (var i = 1; i < Pieces.Length && found.Count < count; i++)
+        {
+            var begin = from.PlusDays(Pieces[i - 1]);
+            // What reaches over the edge was found with the piece it began in.
+            found.AddRange(In(new TimeWindow(begin, from.PlusDays(Pieces[i]), Zone)).Where(o => i == 1 || o.Span.FirstDay >= begin));
+        }
+        return found.Count > count ? found.GetRange(0, count) : found;
+    }
+
+    /// <summary>The last dates that are over before a day, the latest first, within ten years.</summary>
+    /// <param name="before">The day.</param>
+    /// <param name="count">How many dates at most.</param>
+    public IReadOnlyList<PublishedOccurrence> Past(LocalDate before, int count)
+    {
+        var found = new List<PublishedOccurrence>();
+        for (var i = 1; i < Pieces.Length && found.Count < count; i++)
+        {
+            var end = before.PlusDays(-Pieces[i - 1]);
+            found.AddRange(In(new TimeWindow(before.PlusDays(-Pieces[i]), end, Zone)).Where(o => o.Span.LastDay < end && o.Span.LastDay >= before.PlusDays(-Pieces[i])).Reverse());
+        }
+        return found.Count > count ? found.GetRange(0, count) : found;
+    }
+
+    /// <summary>What a reader wants of it.</summary>
+    public Projection Narrowed(ReaderChoice choice) => choice.IsNone ? this : this with
+    {
+        Events = [.. Events.Where(e => choice.Wants(Publication, e))],
+        Calendars = [.. Calendars.Where(c => !choice.Off.Contains(ReaderChoice.NameOf(Publication, c.Id)))],
+    };
+
     /// <summary>The date with a key (<see cref="PublishedOccurrence.Key"/>) that can be told of by itself; null when there is none, or only that its time is taken.</summary>
     public PublishedOccurrence? Find(string key)
     {

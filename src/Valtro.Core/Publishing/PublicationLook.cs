@@ -84,6 +84,9 @@ public sealed record PublicationLook
     /// <summary>The day weeks begin with: Monday, Saturday or Sunday.</summary>
     public IsoDayOfWeek WeekStart { get; init; } = IsoDayOfWeek.Monday;
 
+    /// <summary>Whether the month is a whole one of the calendar, instead of this week and those that come.</summary>
+    public bool IsWholeMonth { get; init; }
+
     /// <summary>Whether times are told in the reader's own zone, instead of the school's.</summary>
     public bool IsReadersZone { get; init; }
 

@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Diagnostics.CodeAnalysis;
 using System.Text.Json.Serialization;
 using NodaTime;
+using Valtro.Core.Publishing;
 using Valtro.Server.Api;
 using Valtro.Server.Files;
 using Valtro.Server.Seeing;
@@ -35,13 +36,17 @@ internal static class OutletEndpoints
                 AnswerAsync(key, http, kind, apart?.Invoke(http), render));
         void MapFile(string path, OutletKind kind, Func<OutletWork, Rendered> render) => Map(path, kind, (work, _) => Task.FromResult(render(work)));
 
-        Map("", OutletKind.Page, (work, _) => work.Renderer.DocumentAsync(work.Projection, work.School, work.Key, OutletShape.Page, $"/p/{work.Key}/events.json?"));
+        Task<Rendered> Document(OutletWork work, HttpContext http, OutletShape shape) => work.Renderer.DocumentAsync(
+            work.Projection, work.School, work.Key, shape, OutletPlace.OfQuery(http.Request.Query), $"/p/{work.Key}/events.json?", $"/p/{work.Key}/found.json");
+        Map("", OutletKind.Page, (work, http) => Document(work, http, OutletShape.Page), http => OutletPlace.OfQuery(http.Request.Query));
         Map(
             "/embed",
             OutletKind.Embed,
-            (work, http) => work.Renderer.DocumentAsync(work.Projection, work.School, work.Key, OutletShape.OfQuery(http.Request.Query), $"/p/{work.Key}/events.json?"),
-            http => OutletShape.OfQuery(http.Request.Query));
-        MapFile("/feed.ics", OutletKind.Feed, w => w.Renderer.Feed(w.Projection, w.School, w.Key));
+            (work, http) => Document(work, http, OutletShape.OfQuery(http.Request.Query)),
+            http => (OutletShape.OfQuery(http.Request.Query), OutletPlace.OfQuery(http.Request.Query)));
+        // What a reader chose on the page can be followed: never more than the publication, under one address a choice.
+        Map("/feed.ics", OutletKind.Feed, (w, http) => Task.FromResult(w.Renderer.Feed(w.Projection, w.School, w.Key, ChoiceOf(http))), ChoiceOf);
+        Map("/found.json", OutletKind.Days, (w, http) => Task.FromResult(w.Renderer.Found(w.Projection, w.School, w.Key, ChoiceOf(http))), ChoiceOf);
         MapFile("/snapshot.ics", OutletKind.Snapshot, w => w.Renderer.Snapshot(w.Projection, w.School, w.Key));
         MapFile("/busy.ifb", OutletKind.Busy, w => w.Renderer.Busy(w.Projection, w.School, w.Key));
         MapFile("/feed.json", OutletKind.JCal, w => w.Renderer.JCalendar(w.Projection, w.School, w.Key));
@@ -66,6 +71,8 @@ internal static class OutletEndpoints
         });
         app.MapMethods("/oembed", Reading, OEmbedAsync).ExcludeFromDescription();
     }
+
+    private static ReaderChoice ChoiceOf(HttpContext http) => OutletPlace.OfQuery(http.Request.Query).Choice;
 
     /// <summary>Whether a person reads what is wrong with an address of ours: words on a page, unless data was asked for.</summary>
     public static bool IsForPeople(HttpContext http)

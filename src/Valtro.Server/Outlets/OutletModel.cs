@@ -85,22 +85,35 @@ public sealed record OutletLink(string Label, string Address);
 /// <summary>The banner of an event, and what is seen on it.</summary>
 public sealed record OutletPicture(string Address, string Alt);
 
-public sealed record OutletCalendar(string Title, int Mark);
+/// <summary>A calendar, with its name in addresses.</summary>
+public sealed record OutletCalendar(string Title, int Mark, string Name);
 
 /// <summary>A stretch of days for the visitors' script.</summary>
-public sealed record OutletWindow(LocalDate From, LocalDate To, IReadOnlyList<OutletEvent> Events);
+public sealed record OutletWindow(LocalDate From, LocalDate To, IReadOnlyList<OutletEvent> Events)
+{
+    /// <summary>Where nothing is on: the day something is on next.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public LocalDate? Next { get; init; }
+
+    /// <summary>Where nothing is on: the day something was on last.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public LocalDate? Last { get; init; }
+}
+
+/// <summary>What is found: what is to come, then what is over, the latest first.</summary>
+public sealed record OutletFound(IReadOnlyList<OutletEvent> Coming, IReadOnlyList<OutletEvent> Past);
 
 /// <summary>How the script draws it.</summary>
 public sealed record OutletLook(
-    IReadOnlyList<OutletView> Views, bool Title, bool Navigation, bool Key, bool Zone, bool Subscribe, bool Print, int WeekStart, bool ReadersZone, HourForm Hours, int Count,
+    IReadOnlyList<OutletView> Views, bool Title, bool Navigation, bool Key, bool Zone, bool Subscribe, bool Print, int WeekStart, bool WholeMonth, bool ReadersZone, HourForm Hours, int Count,
     bool LatestFirst, bool ByDay, bool EachDay, bool Descriptions, string Empty)
 {
     public static OutletLook Of(PublicationLook l, OutletShape shape) => new(
-        l.Views, l.ShowsTitle, l.ShowsNavigation, l.ShowsKey, l.ShowsZone, l.ShowsSubscribe, l.ShowsPrint || shape.IsPage, (int)l.WeekStart, l.IsReadersZone, l.Hours, shape.Count > 0 ? shape.Count : l.Count,
+        l.Views, l.ShowsTitle, l.ShowsNavigation, l.ShowsKey, l.ShowsZone, l.ShowsSubscribe, l.ShowsPrint || shape.IsPage, (int)l.WeekStart, l.IsWholeMonth, l.IsReadersZone, l.Hours, shape.Count > 0 ? shape.Count : l.Count,
         l.IsLatestFirst, l.GroupsByDay, l.IsOnEachDay, l.ShowsDescriptions, l.EmptyText);
 }
 
-/// <summary>All a page or an embed starts with.</summary>
+/// <summary>All a page or an embed starts with. What is beyond its window is the next that is on, as far as lists go on.</summary>
 public sealed record OutletStart(
     string Events,
     string Title,
@@ -115,4 +128,6 @@ public sealed record OutletStart(
     IReadOnlyList<OutletCalendar> Calendars,
     IReadOnlyList<string> Categories,
     OutletLook Look,
-    OutletWindow Window);
+    OutletWindow Window,
+    IReadOnlyList<OutletEvent> Beyond,
+    string? Search);

@@ -4,6 +4,7 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Components;
 using Microsoft.AspNetCore.Components.Web;
 using NodaTime;
+using NodaTime.Text;
 using QRCoder;
 using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
@@ -31,6 +32,19 @@ public sealed record OutletShape(bool IsPage, OutletView? View, int Count, Theme
         query["theme"].ToString() switch { "light" => ThemeLight.Light, "dark" => ThemeLight.Dark, "reader" => ThemeLight.Reader, _ => null });
 }
 
+/// <summary>Where a reader is, as it stands in the address: from which day on, and what they want.</summary>
+/// <param name="Date">The day; null for today.</param>
+/// <param name="Choice">What they want.</param>
+public sealed record OutletPlace(LocalDate? Date, ReaderChoice Choice)
+{
+    public static OutletPlace Start { get; } = new(null, ReaderChoice.None);
+
+    /// <summary>The place an address asks for. What cannot be read is as if it were not there.</summary>
+    public static OutletPlace OfQuery(IQueryCollection query) => new(
+        LocalDatePattern.Iso.Parse(query["date"].ToString()) is { Success: true, Value: { Year: >= 1900 and <= 2198 } date } ? date : null,
+        ReaderChoice.Read(query["off"], query["category"], query["q"]));
+}
+
 /// <summary>Makes what visitors and their programs get.</summary>
 internal sealed class OutletRenderer(
     Projections projections, Schools schools, RenderedCache cache, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers, IClock clock)
@@ -40,6 +54,9 @@ internal sealed class OutletRenderer(
     private const int ListedEvents = 40;
     private const int MaxWindowDays = 120;
     private const int NextInstead = 6;
+    private const int FoundEvents = 100;
+    private const int FoundDates = 5;
+    private const int LeastListed = 12;
 
     private static readonly JsonSerializerOptions Json = MakeJson();
 
@@ -64,7 +81,16 @@ internal sealed class OutletRenderer(
     }
 
     /// <summary>The calendar file of what a publication sends out.</summary>
-    public Rendered Feed(Projection projection, School school, string key) => Make(FeedWriter.Write(Head(projection, school, key), projection), FeedWriter.ContentType, projection);
+    public Rendered Feed(Projection projection, School school, string key, ReaderChoice? choice = null)
+    {
+        var head = Head(projection, school, key);
+        if (choice is { IsNone: false })
+        {
+            head = head with { FeedUrl = settings.OutletUrl(key, "/feed.ics") + choice.Query, PageUrl = settings.OutletUrl(key, "") + choice.Query };
+            projection = projection.Narrowed(choice);
+        }
+        return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection);
+    }
 
     /// <summary>The same as of now, to be kept.</summary>
     public Rendered Snapshot(Projection projection, School school, string key)
@@ -122,8 +148,32 @@ internal sealed class OutletRenderer(
         if (to > from.PlusDays(MaxWindowDays))
             throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
         var today = TodayIn(school);
+        return Make(JsonSerializer.SerializeToUtf8Bytes(WindowOf(projection, school, key, from, to, today), Json), "application/json; charset=utf-8", projection, on: (school, today));
+    }
+
+    /// <summary>What a reader finds in all that goes out: of an event some dates, those to come first.</summary>
+    public Rendered Found(Projection projection, School school, string key, ReaderChoice choice)
+    {
+        var today = TodayIn(school);
+        var (narrowed, texts) = (projection.Narrowed(choice), OutletTexts.For(projection.Publication.Language));
+        List<OutletEvent> Some(IEnumerable<PublishedOccurrence> dates, int most) =>
+        [
+            .. dates.GroupBy(d => d.Event.Uid).SelectMany(g => g.Take(FoundDates)).Order(Comparer<PublishedOccurrence>.Create(PublishedOccurrence.Order)).Take(most)
+                .Select(d => OutletEvent.Of(d, projection, texts, key, Midnight(school, today))),
+        ];
+        var past = Some(narrowed.Past(today, ListedEvents), ListedEvents);
+        past.Reverse();
+        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletFound(Some(narrowed.Coming(today, FoundEvents), FoundEvents), past), Json), "application/json; charset=utf-8", projection, on: (school, today));
+    }
+
+    private static OutletWindow WindowOf(Projection projection, School school, string key, LocalDate from, LocalDate to, LocalDate today)
+    {
         var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language), key, Midnight(school, today));
-        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletWindow(from, to, events), Json), "application/json; charset=utf-8", projection, on: (school, today));
+        return events.Count > 0 ? new OutletWindow(from, to, events) : new OutletWindow(from, to, events)
+        {
+            Next = projection.Coming(to, 1).Select(o => (LocalDate?)o.Span.FirstDay).FirstOrDefault(),
+            Last = projection.Past(from, 1).Select(o => (LocalDate?)o.Span.FirstDay).FirstOrDefault(),
+        };
     }
 
     /// <summary>The link to subscribe by, or the page's, to be taken in by a camera.</summary>
@@ -141,34 +191,43 @@ internal sealed class OutletRenderer(
     /// <param name="school">The school.</param>
     /// <param name="key">The link it is asked by.</param>
     /// <param name="shape">What kind of document.</param>
+    /// <param name="place">Where the reader is.</param>
     /// <param name="more">The address of the events of other days, to which a window is added.</param>
-    public async Task<Rendered> DocumentAsync(Projection projection, School school, string key, OutletShape shape, string more)
+    /// <param name="search">The address of what is found; null where there is none.</param>
+    public async Task<Rendered> DocumentAsync(Projection projection, School school, string key, OutletShape shape, OutletPlace place, string more, string? search = null)
     {
         var today = TodayIn(school);
         var publication = projection.Publication;
         var texts = OutletTexts.For(publication.Language);
-        var from = new LocalDate(today.Year, today.Month, 1);
+        var anchor = place.Date ?? today;
+        var from = publication.Look.IsWholeMonth ? new LocalDate(anchor.Year, anchor.Month, 1) : anchor;
         from = from.PlusDays(1 - (int)from.DayOfWeek);
         // Weeks may begin before Monday.
-        var window = new TimeWindow(from.PlusDays(-2), today.PlusDays(ListedDays), school.Zone);
+        var window = WindowOf(projection, school, key, from.PlusDays(-2), anchor.PlusDays(ListedDays), today);
         var feed = settings.OutletUrl(key, "/feed.ics");
         var look = OutletLook.Of(publication.Look, shape);
         var view = shape.View ?? publication.Settings.FirstView;
+        var isShort = view is OutletView.Upcoming or OutletView.Cards;
+        // What does not fit the window is there all the same, until a list has its number.
+        IReadOnlyList<OutletEvent> coming = [.. projection.Coming(today, Math.Max(isShort ? look.Count : ListedEvents, LeastListed)).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
         var start = new OutletStart(
             more, publication.Title, school.Name, publication.Language, school.Zone.Id, today, view,
             settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
-            [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark))],
+            [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark, ReaderChoice.NameOf(publication, c.Id)))],
             [.. projection.Events.Select(e => e.Category).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
             // An embed of a view that is none of the visitors' has nothing to change to.
             look with { Views = look.Views.Contains(view) ? look.Views : [view] },
-            new OutletWindow(window.From, window.To, OutletEvent.In(projection, window, texts, key, Midnight(school, today))));
-        var isShort = view is OutletView.Upcoming or OutletView.Cards;
-        var next = start.Window.Events.Where(e => e.LastDay >= today).Take(isShort ? look.Count : ListedEvents);
+            window,
+            [.. coming.Where(e => e.FirstDay >= window.To)],
+            search);
+        var listed = place == OutletPlace.Start ? coming : [.. projection.Narrowed(place.Choice).Coming(anchor, ListedEvents).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
+        var next = place == OutletPlace.Start && isShort ? listed.Take(look.Count) : listed;
         var style = ThemeStyle.Of(publication.Look.Theme, shape.IsPage, shape.Light);
         var html = await RenderAsync<OutletDocument>(new Dictionary<string, object?>
         {
             [nameof(OutletDocument.Shape)] = shape,
             [nameof(OutletDocument.View)] = view,
+            [nameof(OutletDocument.Place)] = place,
             [nameof(OutletDocument.Texts)] = texts,
             [nameof(OutletDocument.Start)] = start,
             [nameof(OutletDocument.Publication)] = publication,

@@ -103,12 +103,13 @@ internal sealed record LookDto(
     int NewsDays = 0,
     IReadOnlyList<string>? Sites = null,
     ThemeDto? Theme = null,
-    PictureDto? Picture = null)
+    PictureDto? Picture = null,
+    bool IsWholeMonth = false)
 {
     public static LookDto Of(PublicationLook l) => new(
         l.Views, l.ShowsTitle, l.ShowsNavigation, l.ShowsKey, l.ShowsZone, l.ShowsSubscribe, l.ShowsPrint, (int)l.WeekStart, l.IsReadersZone, l.Hours, l.Count,
         l.IsLatestFirst, l.GroupsByDay, l.IsOnEachDay, l.ShowsDescriptions, l.EmptyText, l.NewsDays, l.Sites, ThemeDto.Of(l.Theme),
-        l.Picture is { } p ? new PictureDto(p.Id, p.Alt) : null);
+        l.Picture is { } p ? new PictureDto(p.Id, p.Alt) : null, l.IsWholeMonth);
 
     public PublicationLook ToLook() => new()
     {
@@ -120,6 +121,7 @@ internal sealed record LookDto(
         ShowsSubscribe = ShowsSubscribe,
         ShowsPrint = ShowsPrint,
         WeekStart = (IsoDayOfWeek)WeekStart,
+        IsWholeMonth = IsWholeMonth,
         IsReadersZone = IsReadersZone,
         Hours = Hours,
         Count = Count,

@@ -111,10 +111,10 @@ internal static partial class PublicationEndpoints
         // The outlets through other eyes, or with the changes that are not out yet: for the keeper alone.
         var looks = publications.MapGroup("/{id:guid}/look").ExcludeFromDescription();
         looks.MapGet("/page", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.Page, LookPath(id, look))));
+            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.Page, OutletPlace.OfQuery(http.Request.Query), LookPath(id, look))));
 
         looks.MapGet("/embed", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.OfQuery(http.Request.Query), LookPath(id, look))));
+            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.OfQuery(http.Request.Query), OutletPlace.OfQuery(http.Request.Query), LookPath(id, look))));
 
         looks.MapGet("/events.json", (Guid id, string look, DayParameter from, DayParameter to, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
             LookAsync(id, look, http, caller, store, projections, (projection, school, key) => Task.FromResult(outlet.Events(projection, school, key, from, to))));

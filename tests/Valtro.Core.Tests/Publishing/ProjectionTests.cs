@@ -115,4 +115,22 @@ public class ProjectionTests
         Assert.Equal(allowed >= Detail.Everything, feed.Contains("Bring a knife"));
         Assert.Equal(allowed == Detail.TimesOnly, feed.Contains("SUMMARY:Busy"));
     }
+
+    /// <summary>What comes and what was is told in order, once each, and nothing of it is left out on the way.</summary>
+    [FsCheck.Xunit.Property(MaxTest = 60)]
+    public void What_comes_and_what_was_is_what_every_window_shows(byte[] days, FsCheck.PositiveInt count)
+    {
+        var calendar = Calendar();
+        var events = days.Take(12).Select((d, i) => Event(i % 3 == 0 ? AllDay($"20{20 + d % 12}-0{1 + d % 9}-10", $"20{20 + d % 12}-0{1 + d % 9}-{10 + d % 15}") : Timed($"20{20 + d % 12}-1{d % 3}-0{1 + d % 9} 23:00", $"20{20 + d % 12}-1{d % 3}-0{1 + d % 9} 23:30"), i % 4 == 1 ? "FREQ=YEARLY" : null, calendar: calendar.Id)).ToList();
+        var projection = Projection.Of(Publication(calendar), Halifax, [calendar], events, Now);
+        var (today, most) = (Day("2026-09-01"), 1 + count.Get % 40);
+        var all = new List<PublishedOccurrence>();
+        for (var i = 0; i < 3_900; i += 100)
+            all.AddRange(projection.In(new TimeWindow(today.PlusDays(i), today.PlusDays(i + 100), Halifax)).Where(o => i == 0 || o.Span.FirstDay >= today.PlusDays(i)));
+        Assert.Equal(all.Take(most).Select(o => o.Key), projection.Coming(today, most).Select(o => o.Key));
+        var past = projection.Past(today, 1_000);
+        Assert.All(past, o => Assert.True(o.Span.LastDay < today));
+        Assert.Equal(past.Count, past.Select(o => o.Key).Distinct().Count());
+        Assert.Equal(past.Select(o => o.Span.FirstDay).OrderDescending().Take(1), past.Select(o => o.Span.FirstDay).Take(1));
+    }
 }

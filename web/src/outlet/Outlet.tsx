@@ -1,9 +1,19 @@
 import { useEffect, useMemo, useState } from 'react';
 import { addDays, addMonths, firstOfMonth, zoneCity } from '../shared/dates';
-import { OutletContext, passes, textsOf, wordsFor, type Filters, type OutletStart, type View } from './model';
+import {
+  choiceQuery,
+  OutletContext,
+  onReadersClock,
+  passes,
+  textsOf,
+  wordsFor,
+  type Filters,
+  type OutletStart,
+  type View,
+} from './model';
 import { Subscribe } from './parts';
-import { useWindow } from './useWindow';
-import { Cards, Columns, Days, Month, Small, spanOf } from './views';
+import { useFound, useWindow } from './useWindow';
+import { Cards, Columns, Days, Month, Nothing, Small, spanOf } from './views';
 
 interface Props {
   start: OutletStart;
@@ -12,6 +22,9 @@ interface Props {
 
 const LIST_DAYS = 42;
 const SEARCH_DAYS = 360;
+const LEAST_LISTED = 12;
+const MONTH_DAYS = 28;
+const [FIRST_DAY, LAST_DAY] = ['1900-01-01', '9999-12-31'];
 
 interface Place extends Filters {
   view: View;
@@ -28,21 +41,18 @@ const placeOf = (search: string, start: OutletStart): Place => {
     day: /^\d{4}-\d\d-\d\d$/.test(day) && !Number.isNaN(Date.parse(day)) ? day : start.today,
     off: (query.get('off') ?? '')
       .split(',')
-      .filter((n) => /^\d+$/.test(n) && Number(n) < start.calendars.length)
-      .map(Number),
+      .map((name) => start.calendars.findIndex((c) => c.name === name))
+      .filter((i) => i >= 0),
     category: start.categories.find((c) => c === query.get('category')) ?? '',
     text: query.get('q') ?? '',
   };
 };
 
 const addressOf = (place: Place, start: OutletStart): string => {
-  const query = new URLSearchParams();
+  const query = new URLSearchParams(choiceQuery(place, start));
   if (place.view !== start.firstView) query.set('view', place.view);
   if (place.day !== start.today) query.set('date', place.day);
-  if (place.off.length > 0) query.set('off', place.off.join(','));
-  if (place.category) query.set('category', place.category);
-  if (place.text) query.set('q', place.text);
-  const text = query.toString();
+  const text = query.toString().replaceAll('%2C', ',');
   return text ? `?${text}` : location.pathname;
 };
 
@@ -52,6 +62,8 @@ export const Outlet = ({ start, isPage }: Props) => {
   const words = useMemo(() => wordsFor(texts, look.hours), [texts, look.hours]);
   const [place, setPlace] = useState(() => placeOf(location.search, start));
   const [subscribing, setSubscribing] = useState(false);
+  // Where there is little room, what narrows the page is folded away.
+  const [filtering, setFiltering] = useState(false);
   const { view, day } = place;
   const go = (change: Partial<Place>) => setPlace({ ...place, ...change });
   useEffect(() => {
@@ -65,33 +77,54 @@ export const Outlet = ({ start, isPage }: Props) => {
     ? [start.today, addDays(start.today, SEARCH_DAYS)]
     : isShort
       ? [start.today, addDays(start.today, LIST_DAYS)]
-      : spanOf(view, day, look.weekStart, LIST_DAYS);
-  const { events, failed, retry } = useWindow(start, from, to);
-  const wanted = events?.filter((e) => passes(e, place)) ?? null;
+      : spanOf(view, day, look, LIST_DAYS);
+  const window = useWindow(start, from, to);
+  const choice = choiceQuery(place, start);
+  const search = useFound(start, choice, isSearch);
+  const isFound = isSearch && start.search !== null;
+  const { failed, retry } = isFound ? search : window;
+  // A list that begins now goes on until it has its number, however far that is.
+  const isNow = day === start.today && (isShort || view === 'list');
+  const most = isShort ? look.count : LEAST_LISTED;
+  const near = window.events?.filter((e) => passes(e, place)) ?? null;
+  const beyond = isNow && !isSearch && near && near.length < most ? start.beyond.map((e) => onReadersClock(e)) : [];
+  const wanted = isFound
+    ? (search.found?.coming.map((e) => onReadersClock(e)) ?? null)
+    : near && [
+        ...near,
+        ...beyond.filter((e) => passes(e, place) && !near.some((n) => n.id === e.id)).slice(0, most - near.length),
+      ];
+  const past = isFound ? (search.found?.past.map((e) => onReadersClock(e)) ?? []) : [];
+  const end = beyond.length > 0 ? addDays(beyond.at(-1)?.lastDay ?? to, 1) : to;
 
   const travel = (by: number) =>
     go({
       day:
-        view === 'month' || view === 'small'
+        view === 'small' || (view === 'month' && look.wholeMonth)
           ? addMonths(month, by)
-          : addDays(day, by * (view === 'day' ? 1 : view === 'week' ? 7 : LIST_DAYS)),
+          : view === 'month'
+            ? addDays(day, by * MONTH_DAYS)
+            : addDays(day, by * (view === 'day' ? 1 : view === 'week' ? 7 : LIST_DAYS)),
     });
   const title =
     isSearch || (isShort && look.title)
       ? start.title
-      : view === 'month' || view === 'small'
-        ? words.monthName(month)
-        : view === 'week'
-          ? words.fill(texts.weekFrom, { value: words.heading(from, start.today) })
-          : view === 'day'
-            ? words.heading(day, start.today)
-            : isShort
-              ? texts.comingUp
-              : day === start.today
-                ? texts.next
-                : words.heading(day, start.today);
+      : view === 'month' && !look.wholeMonth
+        ? words.days(from, addDays(to, -1))
+        : view === 'month' || view === 'small'
+          ? words.monthName(month)
+          : view === 'week'
+            ? words.fill(texts.weekFrom, { value: words.heading(from, start.today) })
+            : view === 'day'
+              ? words.heading(day, start.today)
+              : isShort
+                ? texts.comingUp
+                : day === start.today
+                  ? texts.next
+                  : words.heading(day, start.today);
   const zone = look.readersZone ? Intl.DateTimeFormat().resolvedOptions().timeZone : start.zone;
   const drawn = useMemo(() => ({ start, texts, words }), [start, texts, words]);
+  const isGrid = view === 'month' || view === 'small' || view === 'week' || view === 'day';
   const canTravel = look.navigation && !isShort && !isSearch;
 
   return (
@@ -136,8 +169,13 @@ export const Outlet = ({ start, isPage }: Props) => {
               </button>
             ))}
           {look.print && (isPage || !isShort) && (
-            <button type="button" onClick={() => print()}>
+            <button type="button" className="print" onClick={() => print()}>
               {texts.print}
+            </button>
+          )}
+          {isPage && (
+            <button type="button" className="fold" aria-expanded={filtering} onClick={() => setFiltering(!filtering)}>
+              {texts.search}
             </button>
           )}
           {look.subscribe && !isShort && (
@@ -148,7 +186,7 @@ export const Outlet = ({ start, isPage }: Props) => {
         </div>
       </div>
       {isPage && (
-        <div className="filters" role="search">
+        <div className={`filters${filtering || isSearch || place.category ? ' is-open' : ''}`} role="search">
           <input
             type="search"
             aria-label={texts.search}
@@ -170,7 +208,7 @@ export const Outlet = ({ start, isPage }: Props) => {
           )}
         </div>
       )}
-      {subscribing && <Subscribe onClose={() => setSubscribing(false)} />}
+      {subscribing && <Subscribe choice={choice} onClose={() => setSubscribing(false)} />}
       {failed ? (
         <p role="alert" className="empty">
           {texts.loadFailed}{' '}
@@ -178,29 +216,58 @@ export const Outlet = ({ start, isPage }: Props) => {
             {texts.tryAgain}
           </button>
         </p>
+      ) : !wanted && (isSearch || !isGrid) ? (
+        <p className="empty">…</p>
       ) : isSearch ? (
-        wanted ? (
-          <Days events={wanted.slice(0, 100)} from={from} to={to} nothing={texts.nothingFound} />
-        ) : (
-          <p className="empty">…</p>
-        )
+        <>
+          {(wanted?.length ?? 0) > 0 || past.length === 0 ? (
+            <Days events={wanted ?? []} from={start.today} to={LAST_DAY} nothing={texts.nothingFound} />
+          ) : (
+            <Nothing text={texts.nothingComes} />
+          )}
+          {past.length > 0 && (
+            <>
+              <h3 className="over">{texts.over}</h3>
+              <Days events={past} from={FIRST_DAY} to={LAST_DAY} latestFirst />
+            </>
+          )}
+        </>
       ) : view === 'month' ? (
-        <Month key={month} events={wanted ?? []} from={from} to={to} month={month} />
+        <Month
+          key={from}
+          events={wanted ?? []}
+          from={from}
+          to={to}
+          month={look.wholeMonth ? month : null}
+          beyond={start.beyond}
+        />
       ) : view === 'small' ? (
         <Small key={month} events={wanted ?? []} from={from} to={to} month={month} />
       ) : view === 'week' || view === 'day' ? (
         <Columns key={from} events={wanted ?? []} from={from} to={to} />
-      ) : !wanted ? (
-        <p className="empty">…</p>
       ) : view === 'cards' ? (
-        <Cards events={order(wanted.slice(0, look.count), look.latestFirst)} />
+        <Cards events={order((wanted ?? []).slice(0, look.count), look.latestFirst)} />
       ) : (
         <Days
-          events={isShort ? wanted.slice(0, look.count) : wanted}
+          events={isShort ? (wanted ?? []).slice(0, look.count) : (wanted ?? [])}
           from={from}
-          to={to}
+          to={end}
           nothing={isShort ? texts.nothing : undefined}
         />
+      )}
+      {!isSearch && wanted?.length === 0 && (window.around.next ?? window.around.last) && (
+        <p className="elsewhere">
+          {window.around.next && (
+            <button type="button" onClick={() => go({ day: window.around.next ?? day })}>
+              {words.fill(texts.nextOn, { value: words.heading(window.around.next, start.today) })}
+            </button>
+          )}{' '}
+          {!window.around.next && window.around.last && (
+            <button type="button" onClick={() => go({ day: window.around.last ?? day })}>
+              {words.fill(texts.lastOn, { value: words.heading(window.around.last, start.today) })}
+            </button>
+          )}
+        </p>
       )}
       <footer className="outlet-foot">
         {look.key && !isShort && view !== 'small' && start.calendars.length > 0 && (

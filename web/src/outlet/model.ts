@@ -38,6 +38,9 @@ export interface OutletWindow {
   from: string;
   to: string;
   events: OutletEvent[];
+  /** Where nothing is on: the days something is on next, and was last. */
+  next?: string;
+  last?: string;
 }
 
 export interface Look {
@@ -50,6 +53,8 @@ export interface Look {
   print: boolean;
   /** 1 for Monday to 7 for Sunday. */
   weekStart: number;
+  /** A month of the calendar, instead of this week and those that come. */
+  wholeMonth: boolean;
   readersZone: boolean;
   hours: 'language' | 'twelve' | 'twentyFour';
   count: number;
@@ -73,10 +78,14 @@ export interface OutletStart {
   page: string;
   feed: string;
   webcal: string;
-  calendars: { title: string; mark: number }[];
+  calendars: { title: string; mark: number; name: string }[];
   categories: string[];
   look: Look;
   window: OutletWindow;
+  /** What is on next beyond the window, until a list has its number. */
+  beyond: OutletEvent[];
+  /** Where all that goes out is searched; without it only what lies near. */
+  search: string | null;
 }
 
 /** The mark an event is drawn with. */
@@ -109,6 +118,14 @@ export const wordsFor = (texts: Texts, hours: Look['hours'] = 'language') => {
       const name = texts.months[Number(day.slice(5, 7)) - 1] ?? '';
       return `${name.charAt(0).toUpperCase()}${name.slice(1)} ${day.slice(0, 4)}`;
     },
+    /** A stretch of days: what both have in common is said once. */
+    days: (first: string, last: string) => {
+      const short = (day: string) => `${Number(day.slice(8))} ${texts.months[Number(day.slice(5, 7)) - 1] ?? ''}`;
+      return first.slice(0, 4) === last.slice(0, 4)
+        ? `${short(first)} – ${short(last)} ${last.slice(0, 4)}`
+        : `${short(first)} ${first.slice(0, 4)} – ${short(last)} ${last.slice(0, 4)}`;
+    },
+    monthShort: (day: string) => (texts.months[Number(day.slice(5, 7)) - 1] ?? '').slice(0, 3),
     weekdayShort: (day: string) => (texts.weekdays[weekday(day) - 1] ?? '').slice(0, 3),
     time: (time: string) => {
       const hour = Number(time.slice(11, 13));
@@ -187,6 +204,17 @@ export interface Filters {
   category: string;
   text: string;
 }
+
+/** What a visitor chose, as addresses of the page and of feeds have it: one form for one choice. */
+export const choiceQuery = (filters: Filters, start: OutletStart): string => {
+  const query = new URLSearchParams();
+  if (filters.category) query.set('category', filters.category);
+  const off = filters.off.map((i) => start.calendars[i]?.name ?? '').sort();
+  if (off.length > 0) query.set('off', off.join(','));
+  if (filters.text.trim()) query.set('q', filters.text.trim());
+  const text = query.toString();
+  return text && `?${text.replaceAll('%2C', ',')}`;
+};
 
 const plain = (text: string): string =>
   text

@@ -1,6 +1,6 @@
 import { useContext, useEffect, useRef, useState } from 'react';
 import { copied } from './copy';
-import { isOn, markOf, OutletContext, type OutletEvent } from './model';
+import { isOn, markOf, OutletContext, weekOf, type OutletEvent } from './model';
 
 /** A line that opens to the event's details. */
 export const EventLine = ({ event, day }: { event: OutletEvent; day?: string }) => {
@@ -141,8 +141,11 @@ export const CellEntry = ({
   onOpen: () => void;
 }) => {
   const { start, words } = useContext(OutletContext);
+  // At the beginning of a week it is said again what goes on.
+  const goesOn = event.firstDay < day && weekOf(day, start.look.weekStart) !== day;
+  const isLong = event.firstDay < event.lastDay;
   return (
-    <li className={`mark-${markOf(event, start)}${event.firstDay < day ? ' goes-on' : ''}`}>
+    <li className={`mark-${markOf(event, start)}${goesOn ? ' goes-on' : isLong ? ' begins' : ''}`}>
       <button type="button" className="entry" aria-expanded={isOpen} onClick={onOpen}>
         <span className="spine" aria-hidden="true" />
         <span>
@@ -177,7 +180,7 @@ export const CopyLine = ({ label, address }: { label: string; address: string })
 };
 
 /** How to have it in one's own calendar: on this device, on a phone, elsewhere. */
-export const Subscribe = ({ onClose }: { onClose: () => void }) => {
+export const Subscribe = ({ choice, onClose }: { choice: string; onClose: () => void }) => {
   const { start, texts } = useContext(OutletContext);
   // Beside the page its code lies, under the same link.
   const code = start.page.replace(/^[a-z]+:\/\/[^/]+/, '');
@@ -185,21 +188,22 @@ export const Subscribe = ({ onClose }: { onClose: () => void }) => {
     <section className="card subscribe" aria-label={texts.subscribe}>
       <div className="ways">
         <div>
+          {choice && <p className="chosen">{texts.subscribeChosen}</p>}
           <p>{texts.subscribeHow}</p>
           <p className="actions">
-            <a className="strong" href={start.webcal}>
+            <a className="strong" href={`${start.webcal}${choice}`}>
               {texts.subscribeOpen}
             </a>
           </p>
           <h3>{texts.wayWeb}</h3>
           <p>{texts.wayWebHow}</p>
-          <CopyLine label={texts.copy} address={start.feed} />
+          <CopyLine label={texts.copy} address={`${start.feed}${choice}`} />
           <h3>{texts.wayOnce}</h3>
           <p>
             {texts.wayOnceHow} <a href={`${code}/snapshot.ics`}>{texts.download}</a>
           </p>
         </div>
-        <div className="way-phone">
+        <div className="way-phone" hidden={choice !== ''}>
           <h3>{texts.wayPhone}</h3>
           <img src={`${code}/qr.svg`} alt={texts.codeAlt} width="150" height="150" />
           <p>{texts.wayPhoneHow}</p>

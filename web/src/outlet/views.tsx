@@ -1,6 +1,6 @@
 import { useContext, useState } from 'react';
 import { addDays, dayRange, daysBetween, firstOfMonth } from '../shared/dates';
-import { byDay, markOf, OutletContext, weekOf, type OutletEvent } from './model';
+import { byDay, markOf, OutletContext, weekOf, type Look, type OutletEvent } from './model';
 import { CellEntry, Details, EventLine, onDay, Opened } from './parts';
 
 interface Shown {
@@ -15,17 +15,57 @@ const weeksOf = (from: string, to: string): string[] => {
   return weeks;
 };
 
-const Nothing = ({ text }: { text?: string }) => {
+export const Nothing = ({ text }: { text?: string }) => {
   const { start, texts } = useContext(OutletContext);
   return <p className="empty">{start.look.empty || text || texts.nothingHere}</p>;
 };
 
-/** Weeks under each other; on a phone the days' numbers, and the chosen day below its week. */
-export const Month = ({ events, from, to, month }: Shown & { month: string }) => {
-  const { start, words } = useContext(OutletContext);
-  const [day, setDay] = useState(start.today);
+/** How many entries a day's cell shows before the rest waits behind a button. */
+const IN_CELL = 4;
+const COMING = 5;
+
+/** A day's entries: many of them are a few, and the rest on request. */
+const CellEntries = ({ day, events, isOpen, onOpen }: CellProps) => {
+  const { texts, words } = useContext(OutletContext);
+  const [all, setAll] = useState(false);
+  const shown = all || events.length <= IN_CELL + 1 ? events : events.slice(0, IN_CELL);
+  return (
+    <ul className="in-day">
+      {shown.map((e) => (
+        <CellEntry key={e.id} event={e} day={day} isOpen={isOpen(e)} onOpen={() => onOpen(e)} />
+      ))}
+      {shown.length < events.length && (
+        <li>
+          <button type="button" className="entry more" onClick={() => setAll(true)}>
+            {words.fill(texts.andMore, { value: events.length - shown.length })}
+          </button>
+        </li>
+      )}
+    </ul>
+  );
+};
+
+interface CellProps {
+  day: string;
+  events: OutletEvent[];
+  isOpen: (event: OutletEvent) => boolean;
+  onOpen: (event: OutletEvent) => void;
+}
+
+/**
+ * Weeks under each other: a month of the calendar, or this week and those that come. On a phone the days' numbers, a day that is
+ * chosen below its week, and what comes next below all of them.
+ */
+export const Month = ({ events, from, to, month, beyond }: Shown & { month: string | null; beyond: OutletEvent[] }) => {
+  const { start, texts, words } = useContext(OutletContext);
+  const [day, setDay] = useState<string | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
   const shown = events.find((e) => e.id === opened);
+  const now = from <= start.today && start.today < to ? start.today : from;
+  const coming = [...events.filter((e) => e.lastDay >= now), ...beyond.filter((e) => e.firstDay >= to)].slice(
+    0,
+    COMING,
+  );
   return (
     <div className="month">
       <div className="week heads" aria-hidden="true">
@@ -36,45 +76,47 @@ export const Month = ({ events, from, to, month }: Shown & { month: string }) =>
       {weeksOf(from, to).map((week) => {
         const days = dayRange(week, 7);
         return (
-          <div key={week}>
+          <div key={week} className="of-week">
             <div className="week">
               {days.map((d) => {
                 const own = onDay(events, d);
                 const classes = [
                   'day',
                   d === start.today && 'is-today',
-                  !d.startsWith(month.slice(0, 7)) && 'is-other',
+                  (month ? !d.startsWith(month.slice(0, 7)) : d < start.today) && 'is-other',
                   d === day && 'is-chosen',
                 ];
                 return (
                   <section key={d} className={classes.filter(Boolean).join(' ')} aria-label={words.day(d)}>
-                    <span className="number">{Number(d.slice(8))}</span>
-                    <DayChoice day={d} events={own} isChosen={d === day} onChoose={() => setDay(d)} />
-                    <ul className="in-day">
-                      {own.map((e) => (
-                        <CellEntry
-                          key={e.id}
-                          event={e}
-                          // At the beginning of a week it is said again what goes on.
-                          day={d === week && e.firstDay < d ? e.firstDay : d}
-                          isOpen={opened === e.id && day === d}
-                          onOpen={() => {
-                            setOpened(opened === e.id && day === d ? null : e.id);
-                            setDay(d);
-                          }}
-                        />
-                      ))}
-                    </ul>
+                    <span className="number">
+                      {Number(d.slice(8))}
+                      {!month && (d === from || d.endsWith('-01')) && ` ${words.monthShort(d)}`}
+                    </span>
+                    <DayChoice
+                      day={d}
+                      events={own}
+                      isChosen={d === day}
+                      onChoose={() => setDay(d === day ? null : d)}
+                    />
+                    <CellEntries
+                      day={d}
+                      events={own}
+                      isOpen={(e) => opened === e.id && day === d}
+                      onOpen={(e) => {
+                        setOpened(opened === e.id && day === d ? null : e.id);
+                        setDay(d);
+                      }}
+                    />
                   </section>
                 );
               })}
             </div>
-            {shown && days.includes(day) && (
+            {shown && day && days.includes(day) && (
               <Opened onClose={() => setOpened(null)}>
                 <Details event={shown} withTitle />
               </Opened>
             )}
-            {days.includes(day) && (
+            {day && days.includes(day) && (
               <div className="day-below" aria-live="polite">
                 <OneDay day={day} events={onDay(events, day)} />
               </div>
@@ -82,6 +124,12 @@ export const Month = ({ events, from, to, month }: Shown & { month: string }) =>
           </div>
         );
       })}
+      {coming.length > 0 && (
+        <div className="coming">
+          <h3>{now === start.today ? texts.next : words.heading(now, start.today)}</h3>
+          <Days events={coming} from={now} to={addDays(coming.at(-1)?.lastDay ?? to, 1)} />
+        </div>
+      )}
     </div>
   );
 };
@@ -198,17 +246,12 @@ export const Columns = ({ events, from, to }: Shown) => {
             <section key={d} className={d === start.today ? 'is-today' : ''} aria-label={words.day(d)}>
               <h3>{words.heading(d, d)}</h3>
               {own.length === 0 && <p className="empty">–</p>}
-              <ul className="in-day">
-                {own.map((e) => (
-                  <CellEntry
-                    key={e.id}
-                    event={e}
-                    day={d === from && e.firstDay < d ? e.firstDay : d}
-                    isOpen={opened?.[0] === e.id && opened[1] === d}
-                    onOpen={() => setOpened(opened?.[0] === e.id && opened[1] === d ? null : [e.id, d])}
-                  />
-                ))}
-              </ul>
+              <CellEntries
+                day={d}
+                events={own}
+                isOpen={(e) => opened?.[0] === e.id && opened[1] === d}
+                onOpen={(e) => setOpened(opened?.[0] === e.id && opened[1] === d ? null : [e.id, d])}
+              />
             </section>
           );
         })}
@@ -223,10 +266,16 @@ export const Columns = ({ events, from, to }: Shown) => {
 };
 
 /** Events under their days, or one under the other with their days. */
-export const Days = ({ events, from, to, nothing }: Shown & { nothing?: string }) => {
+export const Days = ({
+  events,
+  from,
+  to,
+  nothing,
+  latestFirst,
+}: Shown & { nothing?: string; latestFirst?: boolean }) => {
   const { start, words } = useContext(OutletContext);
   if (events.length === 0) return <Nothing text={nothing} />;
-  const days = byDay(events, from, to, start.look);
+  const days = byDay(events, from, to, { ...start.look, ...(latestFirst && { latestFirst }) });
   if (!start.look.byDay)
     return (
       <ul className="entries flat">
@@ -289,8 +338,17 @@ export const Cards = ({ events }: { events: OutletEvent[] }) => {
   );
 };
 
+const MONTH_WEEKS = 5;
+
 /** The days a view shows around a day. */
-export const spanOf = (view: string, anchor: string, weekStart: number, listDays: number): [string, string] => {
+export const spanOf = (
+  view: string,
+  anchor: string,
+  { weekStart, wholeMonth }: Pick<Look, 'weekStart' | 'wholeMonth'>,
+  listDays: number,
+): [string, string] => {
+  if (view === 'month' && !wholeMonth)
+    return [weekOf(anchor, weekStart), addDays(weekOf(anchor, weekStart), MONTH_WEEKS * 7)];
   if (view === 'month' || view === 'small') {
     const month = firstOfMonth(anchor);
     const last = addDays(firstOfMonth(addDays(month, 32)), -1);

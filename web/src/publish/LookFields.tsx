@@ -115,6 +115,15 @@ export const LookFields = ({
         <div className="narrowing-fields">
           <Form.Select
             size="sm"
+            aria-label={t('publish.monthOf')}
+            value={look.isWholeMonth ? 'whole' : 'coming'}
+            onChange={(e) => set({ isWholeMonth: e.target.value === 'whole' })}
+          >
+            <option value="coming">{t('publish.monthComing')}</option>
+            <option value="whole">{t('publish.monthWhole')}</option>
+          </Form.Select>
+          <Form.Select
+            size="sm"
             aria-label={t('publish.zoneOf')}
             value={look.isReadersZone ? 'reader' : 'school'}
             onChange={(e) => set({ isReadersZone: e.target.value === 'reader' })}

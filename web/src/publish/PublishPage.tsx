@@ -47,6 +47,7 @@ export const USUAL_LOOK: Look = {
   showsSubscribe: true,
   showsPrint: false,
   weekStart: 1,
+  isWholeMonth: false,
   isReadersZone: false,
   hours: 'language',
   count: 6,
