@@ -30,14 +30,14 @@ public sealed record PublicationContents(Publication Publication, IReadOnlyList<
 public sealed class Publications(Connections db)
 {
     private const string Columns =
-        "id, key, title, introduction, audience, first_view, language, version, revision, changed_at, published_at, taken_down_at, choices::text as choices, look::text as look, draft::text as draft, "
+        "id, owner_id, key, title, introduction, audience, first_view, language, version, revision, changed_at, published_at, taken_down_at, choices::text as choices, look::text as look, draft::text as draft, "
         + "array(select calendar_id from publication_calendar pc where pc.publication_id = p.id order by position) as calendar_ids";
 
     public async Task<IReadOnlyList<Publication>> ListAsync(Guid schoolId)
     {
         await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<Row>(
-            $"select {Columns} from publication p where school_id = @schoolId order by created_at, id limit 1000", new { schoolId });
+            $"select {Columns} from publication p where school_id = @schoolId order by created_at, id", new { schoolId });
         return [.. rows.Select(r => r.ToPublication())];
     }
 
@@ -113,13 +113,13 @@ public sealed class Publications(Connections db)
         parameters.AddDynamicParams(new { author.SchoolId, author.Now, Expected = before?.Version, IsQuiet = before is not null && IsQuiet(before, after) });
         var sql = before is null
             ? """
-              insert into publication (id, school_id, key, title, introduction, audience, first_view, language,
+              insert into publication (id, school_id, owner_id, key, title, introduction, audience, first_view, language,
                   choices, look, draft, version, revision, changed_at, created_at, published_at, taken_down_at)
-              values (@Id, @SchoolId, @Key, @Title, @Introduction, @Audience, @FirstView, @Language,
+              values (@Id, @SchoolId, @OwnerId, @Key, @Title, @Introduction, @Audience, @FirstView, @Language,
                   @Choices::jsonb, @Look::jsonb, @Draft::jsonb, @Version, @Revision, date_trunc('second', @ChangedAt), @Now, @PublishedAt, @TakenDownAt)
               """
             : """
-              update publication set key = @Key, title = @Title, introduction = @Introduction, audience = @Audience,
+              update publication set owner_id = @OwnerId, key = @Key, title = @Title, introduction = @Introduction, audience = @Audience,
                   first_view = @FirstView, language = @Language, choices = @Choices::jsonb, look = @Look::jsonb, draft = @Draft::jsonb,
                   version = @Version, published_at = @PublishedAt, taken_down_at = @TakenDownAt,
                   revision = revision + case when @IsQuiet then 0 else 1 end,
@@ -270,6 +270,7 @@ public sealed class Publications(Connections db)
         public Row(Publication p)
         {
             Id = p.Id;
+            OwnerId = p.OwnerId;
             Key = p.Key;
             Title = p.Title;
             Introduction = p.Settings.Introduction;
@@ -288,6 +289,7 @@ public sealed class Publications(Connections db)
         }
 
         public Guid Id { get; init; }
+        public Guid? OwnerId { get; init; }
         public string Key { get; init; } = "";
         public string Title { get; init; } = "";
         public string Introduction { get; init; } = "";
@@ -307,6 +309,7 @@ public sealed class Publications(Connections db)
         public Publication ToPublication() => new()
         {
             Id = Id,
+            OwnerId = OwnerId,
             Key = Key,
             Settings = new PublicationSettings
             {

@@ -154,11 +154,13 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("POST /api/templates", Who.Editor, body: new Dictionary<string, object?> { ["name"] = "", ["event"] = Event() });
         yield return School("PUT /api/templates/{id:guid}", Who.Editor, $"/api/templates/{nobody}", new Dictionary<string, object?> { ["name"] = "", ["event"] = Event() });
         yield return School("DELETE /api/templates/{id:guid}", Who.Editor, $"/api/templates/{nobody}");
-        yield return new Row("POST /api/publications", Who.Keeper, Body: new { key = "authorised-calendar", title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en" });
+        yield return new Row("POST /api/publications", Who.Reader, Body: new { key = "authorised-calendar", title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en" });
         yield return new Row("PUT /api/publications/{id:guid}", Who.Keeper, $"/api/publications/{publication}", new { title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en", version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/key", Who.Keeper, $"/api/publications/{publication}/key", new { version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/duplicate", Who.Keeper, $"/api/publications/{publication}/duplicate");
         yield return new Row("POST /api/publications/{id:guid}/take-down", Who.Keeper, $"/api/publications/{publication}/take-down");
+        yield return new Row("POST /api/publications/{id:guid}/take-out", Who.Keeper, $"/api/publications/{publication}/take-out", new { calendarId = calendar });
+        yield return new Row("POST /api/publications/{id:guid}/hand-over", Who.Keeper, $"/api/publications/{publication}/hand-over", new { personId = nobody, version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/put-up", Who.Keeper, $"/api/publications/{publication}/put-up");
         yield return School("GET /api/publications/for-members", Who.Member);
         yield return School("GET /api/publications/title", Who.Member, "/api/publications/title?pattern={title}&title=x");

@@ -24,6 +24,9 @@ public sealed record Publication
     /// <summary>Identity.</summary>
     public required Guid Id { get; init; }
 
+    /// <summary>Who made it, or has it now; null when nobody in particular does.</summary>
+    public Guid? OwnerId { get; init; }
+
     /// <summary>What stands in its links.</summary>
     public required string Key { get; init; }
 
@@ -99,6 +102,14 @@ public sealed record Publication
 
     /// <summary>Lets what is being changed go out.</summary>
     public Publication Publish(Instant now) => (WithDraft with { PublishedAt = now }).After(this);
+
+    /// <summary>Without one of its calendars, at once and in what is being changed; taken down where that was all of it.</summary>
+    public Publication Without(Guid calendarId, Instant now)
+    {
+        PublicationSettings Less(PublicationSettings s) => s.CalendarIds.Any(c => c != calendarId) ? s with { CalendarIds = [.. s.CalendarIds.Where(c => c != calendarId)] } : s;
+        var less = this with { Settings = Less(Settings), Draft = Draft is null ? null : Less(Draft) };
+        return (less.CalendarIds.Contains(calendarId) ? less with { TakenDownAt = TakenDownAt ?? now } : less).After(this);
+    }
 
     /// <summary>Leaves what is being changed.</summary>
     public Publication Discard() => (this with { Draft = null }).After(this);

@@ -121,12 +121,13 @@ internal sealed class Authorisation(RequestDelegate next)
         role          GET /api/proposals/{id:guid}/files/{fileId:guid}/{name?}
         role          POST /api/proposals/{id:guid}/reopen
         member        GET /api/publications
-        role          POST /api/publications
+        member        POST /api/publications
         member        GET /api/publications/for-members
         member        GET /api/publications/title
         role          PUT /api/publications/{id:guid}
         role          POST /api/publications/{id:guid}/discard
         role          POST /api/publications/{id:guid}/duplicate
+        role          POST /api/publications/{id:guid}/hand-over
         role          POST /api/publications/{id:guid}/key
         role          GET /api/publications/{id:guid}/look/embed
         role          GET /api/publications/{id:guid}/look/events.json
@@ -138,6 +139,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/publications/{id:guid}/put-up
         role          GET /api/publications/{id:guid}/readings
         role          POST /api/publications/{id:guid}/take-down
+        role          POST /api/publications/{id:guid}/take-out
         role          POST /api/reach/event
         member        POST /api/reach/opened
         member        POST /api/rule

@@ -1,9 +1,9 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.Net.Http.Headers;
 using Valtro.Core.Files;
+using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Server.Events;
-using Valtro.Server.Publications;
 using Valtro.Server.Sessions;
 using Valtro.Server.Views;
 using Valtro.Store;
@@ -55,7 +55,7 @@ internal static class FileEndpoints
             if (content.PersonId != caller.PersonId && !await views.MayReadContentAsync(id))
             {
                 var may = await caller.AccessAsync();
-                if (!(await publications.ListAsync(caller.SchoolId)).Any(p => PublicationEndpoints.Keeps(may, p) && (p.Look.Picture?.Id == id || p.Draft?.Look.Picture?.Id == id)))
+                if (!(await publications.ListAsync(caller.SchoolId)).Any(p => may.MayChange(caller.PersonId, p) && (p.Look.Picture?.Id == id || p.Draft?.Look.Picture?.Id == id)))
                     throw Missing();
             }
             return await SendAsync(http, contents, caller.SchoolId, content, variant == "small" ? 1 : 0, null);

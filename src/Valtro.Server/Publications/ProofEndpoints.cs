@@ -58,6 +58,7 @@ internal static class ProofEndpoints
         {
             var publication = await FindAsync(id, caller, store);
             var now = clock.GetCurrentInstant();
+            var may = await caller.AccessAsync();
             var (projection, school) = await projections.OfAsync(caller.SchoolId, id, isDraft: draft == true);
             var texts = OutletTexts.For(projection.Publication.Language);
             var head = outlet.Head(projection, school, publication.Key);
@@ -84,7 +85,9 @@ internal static class ProofEndpoints
             return new ProofDto(
                 shown.Values.Sum(),
                 [.. projection.Calendars.Select(c => new SentCalendarDto(c.Id, c.Detail, shown.GetValueOrDefault(c.Id)))],
-                [.. projection.Held.Select(h => new HeldBackDto(h.CalendarId, h.Title, h.Reason, h.Events))],
+                // How much is kept back is told to who reads it all.
+                [.. projection.Held.Where(h => may.Has(h.CalendarId, Core.People.CalendarRole.Reader) || !shown.ContainsKey(h.CalendarId)).Select(h => new HeldBackDto(
+                    h.CalendarId, h.Title, h.Reason, may.Has(h.CalendarId, Core.People.CalendarRole.Reader) ? h.Events : 0))],
                 [.. next],
                 [.. Proof.Warnings(projection, now, await links.ClosedAsync(caller.SchoolId)).Select(w => new WarningDto(w.Doubt, w.About, w.EventId))],
                 new ReadBackDto(read.Dates, read.Days, read.Missing, read.Extra, feed.Length),

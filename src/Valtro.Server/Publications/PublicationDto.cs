@@ -140,6 +140,12 @@ internal sealed record LookDto(
 /// <summary>Another name for a link; null for one that cannot be guessed.</summary>
 internal sealed record KeyInput(string? Key, int Version);
 
+/// <summary>A calendar that shall stand in it no longer.</summary>
+internal sealed record TakeOutInput(Guid CalendarId);
+
+/// <summary>Who shall have it.</summary>
+internal sealed record HandOverInput(Guid PersonId, int Version);
+
 /// <summary>Which state of a publication is meant.</summary>
 internal sealed record VersionInput(int Version);
 
@@ -164,6 +170,12 @@ internal sealed record PublicationDto(
     Guid Id, string Key, string Title, string Introduction, IReadOnlyList<Guid> CalendarIds, OutletView FirstView, string Language, int Version, bool TakenDown, Instant ChangedAt, LinksDto Links, Audience Audience, ChoicesDto Choices,
     LookDto Look, bool HasChanges, bool IsPublished, Instant? PublishedAt, IReadOnlyList<WeakContrastDto> Weak, IReadOnlyList<string> RemovedCss)
 {
+    /// <summary>Whether the one who asks changes it; else they keep some of its calendars.</summary>
+    public bool MayChange { get; init; } = true;
+
+    /// <summary>Who has it, by name; null when nobody in particular does.</summary>
+    public string? Owner { get; init; }
+
     public static PublicationDto Of(Publication p, ServerSettings settings)
     {
         var s = p.Draft ?? p.Settings;

@@ -6,6 +6,7 @@ using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Server.Api;
 using Valtro.Server.Outlets;
+using Valtro.Server.People;
 using Valtro.Server.Sessions;
 using Valtro.Server.Views;
 using Valtro.Store;
@@ -23,10 +24,12 @@ internal static partial class PublicationEndpoints
     {
         var publications = api.MapGroup("/publications");
 
-        publications.MapGet("", async (Caller caller, Store.Publications store, ServerSettings settings) =>
+        publications.MapGet("", async (Caller caller, Store.Publications store, Members members, ServerSettings settings) =>
         {
             var may = await caller.AccessAsync();
-            return (await store.ListAsync(caller.SchoolId)).Where(p => Keeps(may, p)).Select(p => PublicationDto.Of(p, settings)).ToArray();
+            var names = await members.NamesAsync(caller.SchoolId);
+            return (await store.ListAsync(caller.SchoolId)).Where(p => may.MayKnow(caller.PersonId, p))
+                .Select(p => PublicationDto.Of(p, settings) with { MayChange = may.MayChange(caller.PersonId, p), Owner = p.OwnerId is { } o ? names.GetValueOrDefault(o) : null }).ToArray();
         });
 
         // Computes only: what a pattern would make of a title.
@@ -37,8 +40,8 @@ internal static partial class PublicationEndpoints
         {
             var author = caller.Author();
             var isHidden = string.IsNullOrEmpty(input.Key) && (input.Audience != Audience.Everyone || !input.IsOut);
-            var publication = Publication.New(Guid.CreateVersion7(), isHidden ? RandomKey() : Key(input.Key), input.ToSettings(null), author.Now, input.IsOut);
-            await NeedAsync(caller, publication);
+            var publication = Publication.New(Guid.CreateVersion7(), isHidden ? RandomKey() : Key(input.Key), input.ToSettings(null), author.Now, input.IsOut) with { OwnerId = author.PersonId };
+            await NeedCalendarsAsync(caller, publication, null);
             return await SaveAsync(null, publication, "create", author, store, proofs, settings);
         });
 
@@ -65,7 +68,7 @@ internal static partial class PublicationEndpoints
             var author = caller.Author();
             var original = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
             await NeedAsync(caller, original);
-            var copy = Publication.New(Guid.CreateVersion7(), RandomKey(), original.Settings, author.Now, isOut: original.PublishedAt is not null) with { Draft = original.Draft };
+            var copy = Publication.New(Guid.CreateVersion7(), RandomKey(), original.Settings, author.Now, isOut: original.PublishedAt is not null) with { Draft = original.Draft, OwnerId = author.PersonId };
             return await SaveAsync(null, copy, "create", author, store, proofs, settings);
         });
 
@@ -76,6 +79,25 @@ internal static partial class PublicationEndpoints
         publications.MapPost("/{id:guid}/put-up", (Guid id, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
             ChangeAsync(id, null, "put up", caller, store, proofs, settings, (old, _) =>
                 (old with { TakenDownAt = null }).After(old)));
+
+        // Whoever keeps a calendar decides whether it stands in others' publications.
+        publications.MapPost("/{id:guid}/take-out", async (Guid id, TakeOutInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
+        {
+            var author = caller.Author();
+            var before = await store.FindAsync(author.SchoolId, id);
+            var may = await caller.AccessAsync();
+            if (before is null || !may.MayKnow(caller.PersonId, before) || !All(before).Contains(input.CalendarId))
+                throw NotFoundException.Publication();
+            await caller.NeedAsync(input.CalendarId, CalendarRole.Keeper);
+            return await SaveAsync(before, before.Without(input.CalendarId, author.Now), "take a calendar out", author, store, proofs, settings);
+        });
+
+        publications.MapPost("/{id:guid}/hand-over", async (Guid id, HandOverInput input, Caller caller, Store.Publications store, Members members, ProofKeeper proofs, ServerSettings settings) =>
+        {
+            if ((await members.ListAsync(caller.SchoolId)).All(m => m.Id != input.PersonId))
+                throw PeopleEndpoints.Nobody();
+            return await ChangeAsync(id, input.Version, "hand over", caller, store, proofs, settings, (old, _) => (old with { OwnerId = input.PersonId }).After(old));
+        });
 
         MapLooks(publications);
 
@@ -131,8 +153,12 @@ internal static partial class PublicationEndpoints
         var publication = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Publication();
         await NeedAsync(caller, publication);
         var isDraft = look == "draft";
-        if (isDraft)
-            await NeedAsync(caller, publication.WithDraft);
+        // With other eyes than its readers' more may be seen than goes out: that is for who keeps all of it.
+        if (!isDraft)
+        {
+            foreach (var calendar in All(publication).Distinct())
+                await caller.NeedAsync(calendar, CalendarRole.Keeper);
+        }
         var eyes = isDraft ? null : await caller.AccessAsAsync(look);
         var (projection, school) = await projections.OfAsync(caller.SchoolId, id, eyes is null ? null : eyes.AudienceOf, isDraft: isDraft);
         var rendered = await render(projection, school, publication.Key);
@@ -142,18 +168,31 @@ internal static partial class PublicationEndpoints
         return Results.Bytes(rendered.Plain, rendered.ContentType);
     }
 
-    /// <summary>Whoever keeps all its calendars keeps the publication.</summary>
-    internal static bool Keeps(Access may, Publication publication) =>
-        may.IsAdministrator || (publication.CalendarIds.Count > 0 && publication.CalendarIds.All(c => may.Has(c, CalendarRole.Keeper)));
-
+    /// <exception cref="NotFoundException">They are not told that it is there.</exception>
+    /// <exception cref="NotAllowedException">Others change it.</exception>
     internal static async Task NeedAsync(Caller caller, Publication publication)
     {
-        // One whose calendars are gone is nobody's but the administrators'.
-        if (publication.CalendarIds.Count == 0)
-            await caller.NeedAdministratorAsync();
-        foreach (var calendar in publication.CalendarIds.Concat(publication.Draft?.CalendarIds ?? []).Distinct())
-            await caller.NeedAsync(calendar, CalendarRole.Keeper);
+        var may = await caller.AccessAsync();
+        if (may.MayChange(caller.PersonId, publication))
+            return;
+        throw may.MayKnow(caller.PersonId, publication)
+            ? new NotAllowedException("Whoever made this publication changes it, and administrators. You may take your calendars out of it.")
+            : NotFoundException.Publication();
     }
+
+    /// <summary>What newly stands in a publication has to be seen by whoever puts it there.</summary>
+    private static async Task NeedCalendarsAsync(Caller caller, Publication after, Publication? before)
+    {
+        var (may, calendars) = (await caller.AccessAsync(), await caller.CalendarsAsync());
+        var old = before is null ? [] : All(before).ToHashSet();
+        foreach (var id in All(after).Where(c => !old.Contains(c)).Distinct())
+        {
+            if (!calendars.TryGetValue(id, out var calendar) || !may.MayPublish(calendar))
+                throw NotFoundException.Calendar();
+        }
+    }
+
+    private static IEnumerable<Guid> All(Publication p) => p.CalendarIds.Concat(p.Draft?.CalendarIds ?? []);
 
     [GeneratedRegex("^[a-z0-9](?:[a-z0-9-]{1,58})[a-z0-9]$")]
     private static partial Regex KeyForm();
@@ -182,7 +221,7 @@ internal static partial class PublicationEndpoints
         if (version is not null && version != before.Version)
             throw new StaleWriteException(before);
         var after = change(before, author.Now);
-        await NeedAsync(caller, after);
+        await NeedCalendarsAsync(caller, after, before);
         return await SaveAsync(before, after, action, author, store, proofs, settings);
     }
 

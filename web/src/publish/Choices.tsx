@@ -324,6 +324,7 @@ export const LinkTools = ({ publication, onRun, onGo }: ToolsProps) => {
       >
         {t('publish.duplicate')}
       </Button>
+      <HandOver publication={publication} onRun={onRun} />
       {asking && (
         <div className="notice" role="alert">
           <p>{t('publish.replacing')}</p>
@@ -342,6 +343,38 @@ export const LinkTools = ({ publication, onRun, onGo }: ToolsProps) => {
         </div>
       )}
     </div>
+  );
+};
+
+/** Gives the publication to somebody else, who has it from then on. */
+const HandOver = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
+  const { t } = useTexts();
+  const [isOpen, setOpen] = useState(false);
+  const people = useQuery({ queryKey: ['people'], queryFn: api.people, enabled: isOpen });
+  return (
+    <>
+      <Button variant="link" size="sm" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+        {t('publish.handOver')}
+      </Button>
+      {isOpen && (
+        <Form.Select
+          size="sm"
+          aria-label={t('publish.handOverTo')}
+          value=""
+          onChange={(e) => {
+            const to = e.target.value;
+            void onRun(() => api.handOverPublication(publication.id, to, publication.version)).then(() => setOpen(false));
+          }}
+        >
+          <option value="">{t('publish.handOverTo')}</option>
+          {people.data?.people.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </Form.Select>
+      )}
+    </>
   );
 };
 

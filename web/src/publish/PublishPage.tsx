@@ -17,13 +17,12 @@ import {
 import { addDays } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
-import { markClass, Spine } from '../shared/parts/Spine';
 import { useUndo } from '../shared/data/undo';
-import { useActions } from '../shared/data/actions';
-import { OpeningAsk } from '../calendar/OpeningAsk';
-import { ForWhom, LinkTools, Narrowing, NO_CHOICES, OneCalendar, TitlePattern, type For } from './Choices';
+import { CalendarChoice } from './CalendarChoice';
+import { ForWhom, LinkTools, Narrowing, NO_CHOICES, TitlePattern, type For } from './Choices';
 import { PLACED } from './codes';
 import { LookFields } from './LookFields';
+import { OthersPublication } from './OthersPublication';
 import { Outlets } from './Outlets';
 import { Preview } from './Preview';
 import './publish.scss';
@@ -227,6 +226,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             {publications.map((p) => (
               <option key={p.id} value={p.id}>
                 {p.title}
+                {p.mayChange ? '' : ` (${t('publish.ofOthers')})`}
                 {p.takenDown
                   ? ` (${t('publish.down')})`
                   : !p.isPublished
@@ -239,129 +239,135 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             <option value="new">{t('publish.new')}</option>
           </Form.Select>
         </div>
-        {isOut && publication?.hasChanges && (
-          <div className="waiting" role="status">
-            <p>{t('publish.waiting')}</p>
-            <Button onClick={publish}>{t('publish.publishChanges')}</Button>
-            <Button variant="outline-danger" onClick={discard}>
-              {t('publish.discard')}
-            </Button>
-          </div>
-        )}
-        <Form.Control
-          className="sheet-title"
-          aria-label={t('publish.title')}
-          placeholder={t('publish.titlePlaceholder')}
-          value={draft.title ?? ''}
-          onBlur={settle}
-          onChange={(e) =>
-            set({ title: e.target.value, ...(!isOut && !keyTyped ? { key: keyOf(e.target.value) } : {}) }, false)
-          }
-        />
-        {wrong('title')}
-        <Form.Control
-          as="textarea"
-          rows={2}
-          className="quiet-field"
-          aria-label={t('publish.introduction')}
-          placeholder={t('publish.introductionPlaceholder')}
-          value={draft.introduction ?? ''}
-          onBlur={settle}
-          onChange={(e) => set({ introduction: e.target.value }, false)}
-        />
-        {isElsewhere && (
-          <p className="notice notice-danger" role="alert">
-            {problemText(t, problem)}
-          </p>
-        )}
-        <Question title={t('publish.what')} answer={t('publish.calendars', { count: draft.calendarIds.length })}>
-          <CalendarChoice
-            calendars={calendars}
-            chosen={draft.calendarIds}
-            audience={audience}
-            choices={draft.choices}
-            onChange={(calendarIds) => set({ calendarIds })}
-            onChoices={(choices) => set({ choices })}
-          />
-          {wrong('calendarIds')}
-          <Narrowing choices={draft.choices} problem={problem} onChoices={(choices) => set({ choices })} />
-        </Question>
-        <Question title={t('publish.who')} answer={t(`publish.audience.${audience}`)}>
-          <ForWhom
-            audience={audience}
-            choices={draft.choices}
-            problem={problem}
-            onAudience={(next) => set({ audience: next })}
-            onChoices={(choices) => set({ choices })}
-          />
-        </Question>
-        <Question title={t('publish.look')} answer={t(`publish.views.${draft.firstView}`)}>
-          <LookFields
-            look={draft.look}
-            firstView={draft.firstView}
-            language={draft.language ?? 'en'}
-            publication={publication}
-            problem={problem}
-            onLook={(look) => set({ look })}
-            onFirstView={(firstView) => set({ firstView })}
-            onLanguage={(next) => set({ language: next })}
-          />
-        </Question>
-        <Question title={t('publish.where')} answer={isOut ? '' : t('publish.whereNew')}>
-          {publication && isOut ? (
-            <>
-              <Outlets
-                publication={publication}
-                placed={placed}
+        {publication && !publication.mayChange ? (
+          <OthersPublication publication={publication} calendars={calendars} onRun={run} />
+        ) : (
+          <>
+            {isOut && publication?.hasChanges && (
+              <div className="waiting" role="status">
+                <p>{t('publish.waiting')}</p>
+                <Button onClick={publish}>{t('publish.publishChanges')}</Button>
+                <Button variant="outline-danger" onClick={discard}>
+                  {t('publish.discard')}
+                </Button>
+              </div>
+            )}
+            <Form.Control
+              className="sheet-title"
+              aria-label={t('publish.title')}
+              placeholder={t('publish.titlePlaceholder')}
+              value={draft.title ?? ''}
+              onBlur={settle}
+              onChange={(e) =>
+                set({ title: e.target.value, ...(!isOut && !keyTyped ? { key: keyOf(e.target.value) } : {}) }, false)
+              }
+            />
+            {wrong('title')}
+            <Form.Control
+              as="textarea"
+              rows={2}
+              className="quiet-field"
+              aria-label={t('publish.introduction')}
+              placeholder={t('publish.introductionPlaceholder')}
+              value={draft.introduction ?? ''}
+              onBlur={settle}
+              onChange={(e) => set({ introduction: e.target.value }, false)}
+            />
+            {isElsewhere && (
+              <p className="notice notice-danger" role="alert">
+                {problemText(t, problem)}
+              </p>
+            )}
+            <Question title={t('publish.what')} answer={t('publish.calendars', { count: draft.calendarIds.length })}>
+              <CalendarChoice
+                calendars={calendars}
+                chosen={draft.calendarIds}
+                audience={audience}
+                choices={draft.choices}
+                onChange={(calendarIds) => set({ calendarIds })}
+                onChoices={(choices) => set({ choices })}
+              />
+              {wrong('calendarIds')}
+              <Narrowing choices={draft.choices} problem={problem} onChoices={(choices) => set({ choices })} />
+            </Question>
+            <Question title={t('publish.who')} answer={t(`publish.audience.${audience}`)}>
+              <ForWhom
+                audience={audience}
+                choices={draft.choices}
+                problem={problem}
+                onAudience={(next) => set({ audience: next })}
+                onChoices={(choices) => set({ choices })}
+              />
+            </Question>
+            <Question title={t('publish.look')} answer={t(`publish.views.${draft.firstView}`)}>
+              <LookFields
                 look={draft.look}
-                choices={draft.choices}
+                firstView={draft.firstView}
+                language={draft.language ?? 'en'}
+                publication={publication}
                 problem={problem}
-                onPlaced={setPlaced}
                 onLook={(look) => set({ look })}
-                onChoices={(choices) => set({ choices })}
+                onFirstView={(firstView) => set({ firstView })}
+                onLanguage={(next) => set({ language: next })}
               />
-              <TitlePattern
-                choices={draft.choices}
-                calendars={calendars.filter((c) => draft.calendarIds.includes(c.id))}
-                problem={problem}
-                onChoices={(choices) => set({ choices })}
-              />
-              <LinkTools publication={publication} onRun={run} onGo={onGo} />
-            </>
-          ) : audience !== 'everyone' ? (
-            <p className="quiet">{t(audience === 'members' ? 'publish.keyMembers' : 'publish.keyRandom')}</p>
-          ) : (
-            <>
-              <label className="key-line">
-                <span>/p/</span>
-                <Form.Control
-                  aria-label={t('publish.key')}
-                  value={draft.key ?? ''}
-                  isInvalid={problem?.field === 'key'}
-                  onChange={(e) => {
-                    setKeyTyped(true);
-                    set({ key: e.target.value }, false);
-                  }}
-                />
-              </label>
-              {wrong('key')}
-            </>
-          )}
-        </Question>
-        <div className="sheet-foot">
-          {!isOut && <Button onClick={publish}>{t('publish.create')}</Button>}
-          {publication && isOut && !publication.takenDown && (
-            <Button variant="outline-danger" onClick={() => void run(() => api.takeDown(publication.id))}>
-              {t('publish.takeDown')}
-            </Button>
-          )}
-          {publication?.takenDown && (
-            <>
-              <p className="notice">{t('publish.downNote')}</p>
-              <Button onClick={() => void run(() => api.putUp(publication.id))}>{t('publish.putUp')}</Button>
-            </>
-          )}
-        </div>
+            </Question>
+            <Question title={t('publish.where')} answer={isOut ? '' : t('publish.whereNew')}>
+              {publication && isOut ? (
+                <>
+                  <Outlets
+                    publication={publication}
+                    placed={placed}
+                    look={draft.look}
+                    choices={draft.choices}
+                    problem={problem}
+                    onPlaced={setPlaced}
+                    onLook={(look) => set({ look })}
+                    onChoices={(choices) => set({ choices })}
+                  />
+                  <TitlePattern
+                    choices={draft.choices}
+                    calendars={calendars.filter((c) => draft.calendarIds.includes(c.id))}
+                    problem={problem}
+                    onChoices={(choices) => set({ choices })}
+                  />
+                  <LinkTools publication={publication} onRun={run} onGo={onGo} />
+                </>
+              ) : audience !== 'everyone' ? (
+                <p className="quiet">{t(audience === 'members' ? 'publish.keyMembers' : 'publish.keyRandom')}</p>
+              ) : (
+                <>
+                  <label className="key-line">
+                    <span>/p/</span>
+                    <Form.Control
+                      aria-label={t('publish.key')}
+                      value={draft.key ?? ''}
+                      isInvalid={problem?.field === 'key'}
+                      onChange={(e) => {
+                        setKeyTyped(true);
+                        set({ key: e.target.value }, false);
+                      }}
+                    />
+                  </label>
+                  {wrong('key')}
+                </>
+              )}
+            </Question>
+            <div className="sheet-foot">
+              {!isOut && <Button onClick={publish}>{t('publish.create')}</Button>}
+              {publication && isOut && !publication.takenDown && (
+                <Button variant="outline-danger" onClick={() => void run(() => api.takeDown(publication.id))}>
+                  {t('publish.takeDown')}
+                </Button>
+              )}
+              {publication?.takenDown && (
+                <>
+                  <p className="notice">{t('publish.downNote')}</p>
+                  <Button onClick={() => void run(() => api.putUp(publication.id))}>{t('publish.putUp')}</Button>
+                </>
+              )}
+            </div>
+          </>
+        )}
       </section>
     </main>
   );
@@ -376,74 +382,3 @@ const Question = ({ title, answer, children }: { title: string; answer: string; 
     {children}
   </section>
 );
-
-interface ChoiceProps {
-  calendars: Calendar[];
-  chosen: string[];
-  audience: For;
-  choices: Choices;
-  onChange: (ids: string[]) => void;
-  onChoices: (choices: Choices) => void;
-}
-
-/** The mark a calendar has in the publication. */
-const markHere = (choices: Choices, calendar: Calendar): number =>
-  choices.calendars?.find((c) => c.calendarId === calendar.id)?.mark ?? calendar.mark;
-
-/** Which calendars; one its audience cannot see says so at once, with the change that would open it. */
-const CalendarChoice = ({ calendars, chosen, audience, choices, onChange, onChoices }: ChoiceProps) => {
-  const { t } = useTexts();
-  const actions = useActions();
-  const [opening, setOpening] = useState<string | null>(null);
-  return (
-    <ul className="calendar-choice">
-      {calendars.map((calendar) => {
-        const isIn = chosen.includes(calendar.id);
-        const detail = calendar.reach[audience];
-        const held = isIn && detail === 'nothing';
-        return (
-          <li key={calendar.id} className={held ? 'is-held' : ''}>
-            <label className={markClass(markHere(choices, calendar))}>
-              <Form.Check
-                checked={isIn}
-                onChange={() =>
-                  onChange(
-                    isIn
-                      ? chosen.filter((c) => c !== calendar.id)
-                      : calendars.map((c) => c.id).filter((c) => c === calendar.id || chosen.includes(c)),
-                  )
-                }
-              />
-              <Spine />
-              <span className="choice-title">{calendar.title}</span>
-              <span className="quiet">{isIn ? (held ? t('publish.held') : t(`reach.${detail}`)) : ''}</span>
-            </label>
-            {isIn && !held && (
-              <OneCalendar calendar={calendar} gives={detail} choices={choices} onChoices={onChoices} />
-            )}
-            {held && (
-              <p className="notice">
-                {audience === 'everyone'
-                  ? t('publish.heldWhy', { title: calendar.title })
-                  : t(`publish.heldWhyOf.${audience}`, { title: calendar.title })}{' '}
-                <button type="button" className="btn btn-link p-0" onClick={() => setOpening(calendar.id)}>
-                  {audience === 'everyone' ? t('publish.openIt') : t(`publish.openItOf.${audience}`)}
-                </button>{' '}
-                {t('publish.orLeave')}
-              </p>
-            )}
-            {held && opening === calendar.id && (
-              <OpeningAsk
-                calendar={calendar}
-                audience={audience}
-                detail="everything"
-                onOpen={(reach) => void actions.setReach(calendar, reach).then(() => setOpening(null))}
-                onLeave={() => setOpening(null)}
-              />
-            )}
-          </li>
-        );
-      })}
-    </ul>
-  );
-};

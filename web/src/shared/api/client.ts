@@ -283,6 +283,10 @@ export const api = {
   replaceLink: (id: string, version: number) =>
     unwrap(client.POST('/api/publications/{id}/key', { ...byId(id), body: { key: null, version } })),
   duplicatePublication: (id: string) => unwrap(client.POST('/api/publications/{id}/duplicate', byId(id))),
+  takeOut: (id: string, calendarId: string) =>
+    unwrap(client.POST('/api/publications/{id}/take-out', { ...byId(id), body: { calendarId } })),
+  handOverPublication: (id: string, personId: string, version: number) =>
+    unwrap(client.POST('/api/publications/{id}/hand-over', { ...byId(id), body: { personId, version } })),
   takeDown: (id: string) => unwrap(client.POST('/api/publications/{id}/take-down', byId(id))),
   putUp: (id: string) => unwrap(client.POST('/api/publications/{id}/put-up', byId(id))),
   publishChanges: (id: string, version: number) =>

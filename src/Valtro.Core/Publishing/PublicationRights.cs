@@ -1,0 +1,27 @@
+using Valtro.Core.Events;
+using Valtro.Core.People;
+
+namespace Valtro.Core.Publishing;
+
+/// <summary>
+/// Who may do what with publications. What goes out is decided by reach alone: a publication of what its audience may read tells
+/// nobody anything new, so every member may make one.
+/// </summary>
+public static class PublicationRights
+{
+    /// <summary>Whether somebody changes a publication: whoever made it, whoever keeps all its calendars, and administrators.</summary>
+    /// <param name="may">What they may do.</param>
+    /// <param name="personId">Who they are.</param>
+    /// <param name="publication">The publication.</param>
+    public static bool MayChange(this Access may, Guid personId, Publication publication) =>
+        may.IsAdministrator || publication.OwnerId == personId || (publication.CalendarIds.Count > 0 && All(publication).All(c => may.Has(c, CalendarRole.Keeper)));
+
+    /// <summary>Whether they are told that a publication is there, and where: also keepers of some of its calendars.</summary>
+    public static bool MayKnow(this Access may, Guid personId, Publication publication) =>
+        may.MayChange(personId, publication) || (publication.PublishedAt is not null && publication.CalendarIds.Any(c => may.Has(c, CalendarRole.Keeper)));
+
+    /// <summary>Whether they may put a calendar into a publication: one they see. What of it goes out its reach says.</summary>
+    public static bool MayPublish(this Access may, Calendar calendar) => may.Has(calendar.Id, CalendarRole.Reader) || may.Sees(calendar);
+
+    private static IEnumerable<Guid> All(Publication publication) => publication.CalendarIds.Concat(publication.Draft?.CalendarIds ?? []);
+}

@@ -1,0 +1,139 @@
+import { useState } from 'react';
+import Form from 'react-bootstrap/Form';
+import { OpeningAsk } from '../calendar/OpeningAsk';
+import { type Calendar, type Choices, type Detail } from '../shared/api/client';
+import { useActions } from '../shared/data/actions';
+import { useAsked } from '../shared/data/rights';
+import { useTexts } from '../shared/i18n';
+import { markClass, Spine } from '../shared/parts/Spine';
+import { DETAILS } from '../shared/reach';
+import { OneCalendar, type For } from './Choices';
+
+interface Props {
+  calendars: Calendar[];
+  chosen: string[];
+  audience: For;
+  choices: Choices;
+  onChange: (ids: string[]) => void;
+  onChoices: (choices: Choices) => void;
+}
+
+/** The mark a calendar has in the publication. */
+const markHere = (choices: Choices, calendar: Calendar): number =>
+  choices.calendars?.find((c) => c.calendarId === calendar.id)?.mark ?? calendar.mark;
+
+/** Which calendars: those the audience may read first, apart from those it may not. */
+export const CalendarChoice = (props: Props) => {
+  const { calendars, chosen, audience } = props;
+  const { t } = useTexts();
+  const isOpen = (c: Calendar) => c.reach[audience] !== 'nothing' || chosen.includes(c.id);
+  const closed = calendars.filter((c) => !isOpen(c));
+  const [shown, setShown] = useState(false);
+  return (
+    <>
+      <ul className="calendar-choice">
+        {calendars.filter(isOpen).map((calendar) => (
+          <OneChoice key={calendar.id} calendar={calendar} {...props} />
+        ))}
+      </ul>
+      {closed.length > 0 && (
+        <details className="narrowing" open={shown} onToggle={(e) => setShown(e.currentTarget.open)}>
+          <summary>{t(`publish.closed.${audience}`, { count: closed.length })}</summary>
+          <ul className="calendar-choice">
+            {closed.map((calendar) => (
+              <OneChoice key={calendar.id} calendar={calendar} {...props} />
+            ))}
+          </ul>
+        </details>
+      )}
+    </>
+  );
+};
+
+/** One calendar; one its audience cannot see says so at once, with the change that would open it or whom to ask. */
+const OneChoice = ({
+  calendar,
+  calendars,
+  chosen,
+  audience,
+  choices,
+  onChange,
+  onChoices,
+}: Props & { calendar: Calendar }) => {
+  const { t } = useTexts();
+  const actions = useActions();
+  const [opening, setOpening] = useState<Detail | null>(null);
+  const isIn = chosen.includes(calendar.id);
+  const detail = calendar.reach[audience];
+  const held = isIn && detail === 'nothing';
+  return (
+    <li className={held ? 'is-held' : ''}>
+      <label className={markClass(markHere(choices, calendar))}>
+        <Form.Check
+          checked={isIn}
+          onChange={() =>
+            onChange(
+              isIn
+                ? chosen.filter((c) => c !== calendar.id)
+                : calendars.map((c) => c.id).filter((c) => c === calendar.id || chosen.includes(c)),
+            )
+          }
+        />
+        <Spine />
+        <span className="choice-title">{calendar.title}</span>
+        <span className="quiet">{isIn ? (held ? t('publish.held') : t(`reach.${detail}`)) : ''}</span>
+      </label>
+      {isIn && !held && <OneCalendar calendar={calendar} gives={detail} choices={choices} onChoices={onChoices} />}
+      {held && (
+        <div className="notice">
+          <p>
+            {audience === 'everyone'
+              ? t('publish.heldWhy', { title: calendar.title })
+              : t(`publish.heldWhyOf.${audience}`, { title: calendar.title })}
+          </p>
+          {calendar.role === 'keeper' ? (
+            <p className="openings">
+              {t(`publish.openItOf.${audience}`)}{' '}
+              {DETAILS.slice(1).map((d) => (
+                <button
+                  key={d}
+                  type="button"
+                  className="btn btn-link p-0"
+                  aria-expanded={opening === d}
+                  onClick={() => setOpening(d)}
+                >
+                  {t(`reach.${d}`)}
+                </button>
+              ))}
+            </p>
+          ) : (
+            <KeptBy calendar={calendar} />
+          )}
+        </div>
+      )}
+      {held && opening && (
+        <OpeningAsk
+          calendar={calendar}
+          audience={audience}
+          detail={opening}
+          onOpen={(reach) => void actions.setReach(calendar, reach).then(() => setOpening(null))}
+          onLeave={() => setOpening(null)}
+        />
+      )}
+    </li>
+  );
+};
+
+/** Who may open what is closed. */
+const KeptBy = ({ calendar }: { calendar: Calendar }) => {
+  const { t } = useTexts();
+  const asked = useAsked({ calendarId: calendar.id }, null);
+  const keepers = asked.find((a) => a.calendarId === calendar.id)?.keepers ?? [];
+  return (
+    <p>
+      {keepers.length > 0
+        ? t('publish.keptBy', { title: calendar.title, who: keepers.join(', ') })
+        : t('publish.keptByAdministrators', { title: calendar.title })}
+    </p>
+  );
+};
