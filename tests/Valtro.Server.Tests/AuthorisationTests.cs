@@ -154,6 +154,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("POST /api/templates", Who.Editor, body: new Dictionary<string, object?> { ["name"] = "", ["event"] = Event() });
         yield return School("PUT /api/templates/{id:guid}", Who.Editor, $"/api/templates/{nobody}", new Dictionary<string, object?> { ["name"] = "", ["event"] = Event() });
         yield return School("DELETE /api/templates/{id:guid}", Who.Editor, $"/api/templates/{nobody}");
+        yield return new Row("GET /api/calendars/{id:guid}/keepers", Who.Reader, $"/api/calendars/{calendar}/keepers");
         yield return new Row("POST /api/publications", Who.Reader, Body: new { key = "authorised-calendar", title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en" });
         yield return new Row("PUT /api/publications/{id:guid}", Who.Keeper, $"/api/publications/{publication}", new { title = "x", introduction = "", calendarIds = new[] { calendar }, firstView = "list", language = "en", version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/key", Who.Keeper, $"/api/publications/{publication}/key", new { version = Stale });

@@ -12,7 +12,12 @@ public sealed class PublicationRightsTests(ServerFixture fixture) : IClassFixtur
 
     private static Dictionary<string, object?> Body(string key, params JsonNode[] calendars) => new()
     {
-        ["key"] = key, ["title"] = "Families", ["introduction"] = "", ["calendarIds"] = calendars.Select(c => c.Text("id")).ToArray(), ["firstView"] = "list", ["language"] = "en",
+        ["key"] = key,
+        ["title"] = "Families",
+        ["introduction"] = "",
+        ["calendarIds"] = calendars.Select(c => c.Text("id")).ToArray(),
+        ["firstView"] = "list",
+        ["language"] = "en",
     };
 
     private static async Task<JsonNode> CalendarAsync(HttpClient keeper, string title, string everyone, string members = "everything")
@@ -57,6 +62,9 @@ public sealed class PublicationRightsTests(ServerFixture fixture) : IClassFixtur
         // It fills by itself when the calendar is opened.
         await marit.PutAsync($"/api/calendars/{closed.Text("id")}/reach", new { members = "everything", linkHolders = "headlines", everyone = "headlines", version = closed["version"]!.GetValue<int>() });
         Assert.Contains("Staff supper", await server.Visitor().GetStringAsync("/p/her-families/feed.ics"));
+
+        Assert.Equal("Marit Quill", Assert.Single((await bea.GetJsonAsync($"/api/calendars/{diary.Text("id")}/keepers")).AsArray())!.GetValue<string>());
+        await bea.GetAsync($"/api/calendars/{unseen.Text("id")}/keepers").ProblemAsync(404, "no_such_calendar");
 
         // It is hers: a third person neither sees nor changes it.
         Assert.DoesNotContain((await tomas.GetJsonAsync("/api/publications")).AsArray(), p => p!.Text("id") == made.Text("id"));

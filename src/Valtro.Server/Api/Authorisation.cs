@@ -37,6 +37,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          PUT /api/calendars/{id:guid}
         role          GET /api/calendars/{id:guid}/contents
         role          POST /api/calendars/{id:guid}/hand-over
+        role          GET /api/calendars/{id:guid}/keepers
         role          PUT /api/calendars/{id:guid}/reach
         role          POST /api/calendars/{id:guid}/restore
         role          GET /api/calendars/{id:guid}/roles

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
+using Valtro.Core.Publishing;
 using Valtro.Server.Accounts;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -127,6 +128,14 @@ internal static class PeopleEndpoints
         });
 
         // A keeper decides for others; everybody may give up their own role.
+        // Who sees a calendar is told whom to ask.
+        api.MapGet("/calendars/{id:guid}/keepers", async (Guid id, Caller caller, Roles roles) =>
+        {
+            if (!(await caller.CalendarsAsync()).TryGetValue(id, out var calendar) || !(await caller.AccessAsync()).MayPublish(calendar))
+                throw NotFoundException.Calendar();
+            return (await roles.KeepersAsync(caller.SchoolId, [id]))[id].ToArray();
+        });
+
         api.MapPut("/calendars/{id:guid}/roles", async (Guid id, ShareInput input, ClaimsPrincipal user, Caller caller, Roles roles) =>
         {
             if (input.PersonId is null == input.GroupId is null)

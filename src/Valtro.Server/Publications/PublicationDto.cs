@@ -144,7 +144,7 @@ internal sealed record KeyInput(string? Key, int Version);
 internal sealed record TakeOutInput(Guid CalendarId);
 
 /// <summary>Who shall have it.</summary>
-internal sealed record HandOverInput(Guid PersonId, int Version);
+internal sealed record GiveOnInput(Guid PersonId, int Version);
 
 /// <summary>Which state of a publication is meant.</summary>
 internal sealed record VersionInput(int Version);

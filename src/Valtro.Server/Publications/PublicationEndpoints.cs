@@ -92,7 +92,7 @@ internal static partial class PublicationEndpoints
             return await SaveAsync(before, before.Without(input.CalendarId, author.Now), "take a calendar out", author, store, proofs, settings);
         });
 
-        publications.MapPost("/{id:guid}/hand-over", async (Guid id, HandOverInput input, Caller caller, Store.Publications store, Members members, ProofKeeper proofs, ServerSettings settings) =>
+        publications.MapPost("/{id:guid}/hand-over", async (Guid id, GiveOnInput input, Caller caller, Store.Publications store, Members members, ProofKeeper proofs, ServerSettings settings) =>
         {
             if ((await members.ListAsync(caller.SchoolId)).All(m => m.Id != input.PersonId))
                 throw PeopleEndpoints.Nobody();

@@ -1,9 +1,9 @@
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import Form from 'react-bootstrap/Form';
 import { OpeningAsk } from '../calendar/OpeningAsk';
-import { type Calendar, type Choices, type Detail } from '../shared/api/client';
+import { api, type Calendar, type Choices, type Detail } from '../shared/api/client';
 import { useActions } from '../shared/data/actions';
-import { useAsked } from '../shared/data/rights';
 import { useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/parts/Spine';
 import { DETAILS } from '../shared/reach';
@@ -127,8 +127,12 @@ const OneChoice = ({
 /** Who may open what is closed. */
 const KeptBy = ({ calendar }: { calendar: Calendar }) => {
   const { t } = useTexts();
-  const asked = useAsked({ calendarId: calendar.id }, null);
-  const keepers = asked.find((a) => a.calendarId === calendar.id)?.keepers ?? [];
+  const keepers = useQuery({
+    queryKey: ['keepers', calendar.id],
+    queryFn: () => api.keepers(calendar.id),
+    staleTime: 60_000,
+  }).data;
+  if (!keepers) return null;
   return (
     <p>
       {keepers.length > 0

@@ -363,7 +363,9 @@ const HandOver = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
           value=""
           onChange={(e) => {
             const to = e.target.value;
-            void onRun(() => api.handOverPublication(publication.id, to, publication.version)).then(() => setOpen(false));
+            void onRun(() => api.handOverPublication(publication.id, to, publication.version)).then(() =>
+              setOpen(false),
+            );
           }}
         >
           <option value="">{t('publish.handOverTo')}</option>

@@ -17,10 +17,12 @@ type Panel = (typeof PANELS)[number];
 interface Props {
   publication: Publication | null;
   placed: Placed;
+  /** Whether it may be looked at with other eyes than its readers’: who keeps all of it. */
+  mayLookAs: boolean;
 }
 
 /** The preview, from the real address, and beside it the proof, the readers, and why something is not there yet. */
-export const Preview = ({ publication, placed }: Props) => {
+export const Preview = ({ publication, placed, mayLookAs }: Props) => {
   const { t } = useTexts();
   const [width, setWidth] = useState<Width>('column');
   const [wanted, setPanel] = useState<Panel>('preview');
@@ -106,7 +108,7 @@ export const Preview = ({ publication, placed }: Props) => {
       {publication && panel === 'readers' && <ReadersPanel publication={publication} />}
       {publication && panel === 'why' && <WhyPanel publication={publication} />}
       {publication && !publication.takenDown && proof.data && panel === 'preview' && <ProofStrip proof={proof.data} />}
-      {publication && panel === 'preview' && <LookAs publication={publication} />}
+      {publication && mayLookAs && panel === 'preview' && <LookAs publication={publication} />}
     </section>
   );
 };

@@ -215,7 +215,11 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
 
   return (
     <main className="publish">
-      <Preview publication={publication} placed={placed} />
+      <Preview
+        publication={publication}
+        placed={placed}
+        mayLookAs={draft.calendarIds.every((id) => calendars.find((c) => c.id === id)?.role === 'keeper')}
+      />
       <section className="questions" aria-label={publication?.title ?? t('publish.new')}>
         <div className="questions-head">
           <Form.Select

@@ -249,6 +249,7 @@ export const api = {
   line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
 
   /** The calendars whose keepers would be asked, and who they are. */
+  keepers: (id: string) => unwrap(client.GET('/api/calendars/{id}/keepers', byId(id))),
   asked: (calendarId: string, alsoIn: string[], eventId: string | null) =>
     unwrap(
       client.GET('/api/proposals/asked', { params: { query: { calendarId, alsoIn, ...(eventId && { eventId }) } } }),
