@@ -1,3 +1,4 @@
+import type { OutletStart } from '../src/outlet/model';
 import type { Calendar, EventData, Occurrence } from '../src/shared/api/client';
 import { factsOf } from '../src/event/draft/draft';
 
@@ -65,3 +66,44 @@ export const calendarOf = (change: Partial<Calendar> = {}): Calendar => ({
   isOutOfSearch: false,
   ...change,
 });
+
+/** A page of visitors with two calendars and nothing on. */
+export const USUAL_OUTLET: OutletStart = {
+  events: '/events.json?',
+  title: 'Families',
+  school: 'Lanternfell School of Boatbuilding and Navigation',
+  language: 'en',
+  zone: 'America/Halifax',
+  today: '2026-11-23',
+  firstView: 'month',
+  page: 'https://lanternfell.example/p/families',
+  feed: 'https://lanternfell.example/p/families/feed.ics',
+  webcal: 'webcal://lanternfell.example/p/families/feed.ics',
+  calendars: [
+    { title: 'Rigging 2', mark: 1, name: 'aa00bb11' },
+    { title: 'Navigation 2B', mark: 2, name: 'cc22dd33' },
+  ],
+  categories: [],
+  look: {
+    views: ['month', 'list'],
+    title: false,
+    navigation: true,
+    key: true,
+    zone: true,
+    subscribe: true,
+    print: true,
+    weekStart: 1,
+    wholeMonth: false,
+    readersZone: false,
+    hours: 'language',
+    count: 6,
+    latestFirst: false,
+    byDay: true,
+    eachDay: false,
+    descriptions: false,
+    empty: '',
+  },
+  window: { from: '2026-11-23', to: '2027-01-04', events: [] },
+  beyond: [],
+  search: null,
+};
