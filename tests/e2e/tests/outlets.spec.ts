@@ -94,7 +94,7 @@ test('a calendar its audience cannot read is named with the change that would op
   await page.goto(`/publish/${publication.id}`);
   await expect(page.getByText(`Everyone gets nothing of ${calendar.title}`)).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: 'go out' })).toContainText('1 is held back');
-  await page.getByRole('button', { name: 'Let everyone read all of it' }).click();
+  await page.getByRole('button', { name: 'Let everyone read: everything' }).click();
   // What that means is said first.
   await expect(page.getByRole('alert')).toContainText(
     `Anyone on the internet can then read “${calendar.title}”: one event, from`,

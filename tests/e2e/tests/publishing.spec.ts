@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test';
-import { fresh, prepare, signIn, violations, test } from '../support/valtro';
+import { addDays, fresh, freshKey, prepare, signIn, violations, test } from '../support/valtro';
 
 test('a form is the new publication’s from the moment it is chosen', async ({ page }) => {
   await signIn(page);
@@ -62,4 +62,37 @@ test('a publication for who has the link is narrowed, titled, and its link repla
   await expect(feed).not.toHaveValue(first);
   expect((await page.request.get(first)).status()).toBe(410);
   expect((await page.request.get(await feed.inputValue())).status()).toBe(200);
+});
+
+test('a teacher publishes her class with the diary, and a family reads it on a phone, without scripts too', async ({
+  page,
+  browser,
+}) => {
+  await signIn(page, 'bea.lindqvist@lanternfell.example');
+  const to = prepare(page.request);
+  const calendar = await to.open(await to.calendar(fresh('Her class')));
+  await to.event(calendar, 'Knots by night', addDays(await to.today(), 2));
+  await page.goto('/publish/new');
+  const name = freshKey('families');
+  const choice = page.getByRole('region', { name: 'What is in it?' });
+  await page.getByLabel('Title of the publication').fill(name);
+  await choice.getByRole('checkbox', { name: calendar.title }).check();
+  await choice.getByRole('checkbox', { name: 'School diary' }).check();
+  // What its readers may not see is apart, with whom to ask.
+  await choice.getByText(/calendars that everyone gets nothing of/).click();
+  await choice.getByRole('checkbox', { name: 'Boatbuilding 2' }).check();
+  await expect(choice.getByText(/may open Boatbuilding 2\. Leave it chosen/)).toBeVisible();
+  await page.getByLabel('Name in the link').fill(name);
+  await page.getByRole('button', { name: 'Publish', exact: true }).click();
+  await expect(page.getByLabel('Address of the feed')).toHaveValue(new RegExp(`/p/${name}/feed.ics$`));
+  for (const javaScriptEnabled of [true, false]) {
+    const context = await browser.newContext({ viewport: { width: 390, height: 844 }, javaScriptEnabled });
+    const family = await context.newPage();
+    await expect.poll(async () => (await family.goto(`/p/${name}`))?.status()).toBe(200);
+    await expect(family.getByText('Knots by night').locator('visible=true').first()).toBeVisible();
+    await family.goto(`/p/${name}?q=knots`);
+    await expect(family.getByText('Knots by night').locator('visible=true').first()).toBeVisible();
+    await expect(family.getByText('Assembly')).toHaveCount(0);
+    await context.close();
+  }
 });

@@ -99,6 +99,7 @@ const OneChoice = ({
                   key={d}
                   type="button"
                   className="btn btn-link p-0"
+                  aria-label={`${t(`publish.openItOf.${audience}`)} ${t(`reach.${d}`)}`}
                   aria-expanded={opening === d}
                   onClick={() => setOpening(d)}
                 >
