@@ -96,6 +96,22 @@ public sealed class DateLinkTests(ServerFixture fixture) : IClassFixture<ServerF
     }
 
     [Fact]
+    public async Task Search_engines_are_told_where_a_date_is_and_when_it_was_to_be()
+    {
+        var (marit, calendar) = await PublishedAsync("Told to engines", "told-to-engines");
+        var body = Body(calendar, "Sail talk", "2026-11-26T18:00:00", "2026-11-26T20:00:00", "thursday");
+        body["place"] = "";
+        var e = await marit.PostAsync("/api/events", body);
+        body = Body(calendar, "Sail talk", "2026-12-04T09:00:00", "2026-12-04T10:00:00", "thursday", "thisDate", "2026-12-03T18:00:00", 1);
+        body["place"] = "";
+        await marit.PutAsync($"/api/events/{e.Text("id")}", body);
+        var html = (await AskAsync($"/p/told-to-engines/e/{e.Text("id")}-20261203T1800")).Text;
+        var data = JsonNode.Parse(html.Split("application/ld+json\">")[1].Split("</script>")[0])!;
+        Assert.Equal(("2026-12-04T09:00:00-04:00", "2026-12-03T18:00:00-04:00", "https://schema.org/EventRescheduled"), (data.Text("startDate"), data.Text("previousStartDate"), data.Text("eventStatus")));
+        Assert.StartsWith("Lanternfell", data["location"]!.Text("name"));
+    }
+
+    [Fact]
     public async Task Where_there_is_nothing_a_person_reads_words_and_a_program_gets_what_it_asked_for()
     {
         await PublishedAsync("Words for people", "said-in-words");

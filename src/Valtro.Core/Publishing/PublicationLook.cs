@@ -114,7 +114,7 @@ public sealed record PublicationLook
     /// <summary>For how many days new, moved and called-off dates are marked as such; 0 for not.</summary>
     public int NewsDays { get; init; }
 
-    /// <summary>The sites that may frame an embed, as origins; any when empty.</summary>
+    /// <summary>The sites that may frame an embed, as origins, a star for all hosts below one; any when empty.</summary>
     public ImmutableArray<string> Sites { get; init; } = [];
 
     /// <summary>Colours and type.</summary>
@@ -155,12 +155,18 @@ public sealed record PublicationLook
     private static string Site(string text)
     {
         var typed = text.Contains("://", StringComparison.Ordinal) ? text : "https://" + text;
+        // All hosts below one (CSP 3, 2.3.1, host-source); not below a whole top-level domain.
+        if (typed.Split("://*.") is [var scheme, var below])
+            return below.Contains('.', StringComparison.Ordinal) && !below.Contains('*', StringComparison.Ordinal) ? Site($"{scheme}://{below}").Replace("://", "://*.", StringComparison.Ordinal) : throw Malformed(text);
         return Uri.TryCreate(typed, UriKind.Absolute, out var site)
             && site.Scheme is "https" or "http"
             && site.UserInfo.Length == 0
             && site.IdnHost.Length > 0
             && site.IdnHost.All(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '-')
                 ? site.IsDefaultPort ? $"{site.Scheme}://{site.IdnHost}" : $"{site.Scheme}://{site.IdnHost}:{site.Port}"
-                : throw new InvalidInputException("site_malformed", "look.sites", $"“{text}” is no site. Type its address, like www.school.example.");
+                : throw Malformed(text);
     }
+
+    private static InvalidInputException Malformed(string text) =>
+        new("site_malformed", "look.sites", $"“{text}” is no site. Type its address, like www.school.example, or *.school.example for all below it.");
 }

@@ -30,23 +30,32 @@ internal static class EventData
             ["url"] = url,
             ["startDate"] = isAllDay ? LocalDatePattern.Iso.Format(date.Span.FirstDay) : At(from),
             ["endDate"] = isAllDay ? LocalDatePattern.Iso.Format(date.Span.LastDay) : At(to),
+            ["previousStartDate"] = date.Change?.Timing is { } moved && moved.Start != date.LocalStart ? Before(date, projection, At) : null,
             ["eventStatus"] = "https://schema.org/" + (date.IsCalledOff ? "EventCancelled" : date.Change?.Timing is not null ? "EventRescheduled" : "EventScheduled"),
             ["description"] = date.Description is { Length: > 0 } text ? RichText.Plain(text) : null,
             ["image"] = date.Event.Facts.Picture is { } picture ? $"{address}/p/{key}/files/{picture.Id:D}/large" : null,
-            ["location"] = Place(date),
+            ["location"] = Place(date, school),
             ["organizer"] = new Dictionary<string, object?> { ["@type"] = "Organization", ["name"] = school.Name, ["url"] = $"{address}/p/{key}" },
         });
     }
 
-    private static Dictionary<string, object?>? Place(PublishedOccurrence date)
+    // When a date that was moved would have begun.
+    private static string Before(PublishedOccurrence date, Projection projection, Func<Instant, string> at)
     {
-        if (date.Place is not { Length: > 0 } name)
-            return null;
+        var timing = date.Event.Timing.At(date.LocalStart);
+        return timing.Kind == TimeKind.AllDay ? LocalDatePattern.Iso.Format(timing.Start.Date) : at(Zones.ToInstant(timing.Start, timing.Zone ?? projection.Zone));
+    }
+
+    // Search engines want to know where; what says nothing of it is at the school.
+    private static Dictionary<string, object?> Place(PublishedOccurrence date, School school)
+    {
+        var name = date.Place is { Length: > 0 } own ? own : school.Name;
         var where = date.Event.Where is { } w && w.IsNamed(name) ? w : null;
         return Said(new()
         {
             ["@type"] = "Place",
             ["name"] = name,
+            ["address"] = where is { Address.Length: > 0 } known ? known.Address : null,
             ["geo"] = where is { Latitude: { } north, Longitude: { } east }
                 ? new Dictionary<string, object?> { ["@type"] = "GeoCoordinates", ["latitude"] = north, ["longitude"] = east }
                 : null,

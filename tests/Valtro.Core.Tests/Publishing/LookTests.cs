@@ -97,9 +97,9 @@ public class LookTests
         Assert.Equal("colour_malformed", Wrong(new PublicationLook { Theme = new OutletTheme { Accent = "red" } }));
         Assert.Equal("theme_unknown", Wrong(new PublicationLook { Theme = new OutletTheme { Preset = (ThemePreset)77 } }));
 
-        var good = new PublicationLook { Views = [OutletView.List, OutletView.List], Sites = [" www.school.example ", "https://www.school.example/about", "http://127.0.0.1:4181"] }.Checked(OutletView.Cards);
+        var good = new PublicationLook { Views = [OutletView.List, OutletView.List], Sites = [" www.school.example ", "https://www.school.example/about", "http://127.0.0.1:4181", "*.School.example"] }.Checked(OutletView.Cards);
         Assert.Equal([OutletView.List, OutletView.Cards], good.Views);
-        Assert.Equal(["https://www.school.example", "http://127.0.0.1:4181"], good.Sites);
+        Assert.Equal(["https://www.school.example", "http://127.0.0.1:4181", "https://*.school.example"], good.Sites);
     }
 
     [Theory]
@@ -110,6 +110,10 @@ public class LookTests
     [InlineData("'unsafe-inline'")]
     [InlineData("https://")]
     [InlineData("ftp://a.example")]
+    [InlineData("*.example")]
+    [InlineData("https://*.a.*.example")]
+    [InlineData("*.*")]
+    [InlineData("https://*.a.example; script-src *")]
     public void What_is_no_site_cannot_get_into_the_policy(string typed) =>
         Assert.Equal("site_malformed", Code(() => new PublicationLook { Sites = [typed] }.Checked(OutletView.Month)));
 
