@@ -396,7 +396,7 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
             Assert.Equal((true, true), await SeenAsync(string.Format(what, await IdOfAsync(marit, Samir))));
         }
         await marit.GetAsync(path + "/page?look=nobody").ProblemAsync(404, "no_such_person");
-        await samir.GetAsync(path + "/page?look=members").ProblemAsync(403, "not_allowed");
+        await samir.GetAsync(path + "/page?look=members").ProblemAsync(404, "no_such_publication");
         // What goes out is what it was.
         Assert.DoesNotContain("Keel ceremony", await server.Visitor().GetStringAsync("/p/looked-through"));
     }
