@@ -82,7 +82,8 @@ public sealed class PublicationRightsTests(ServerFixture fixture) : IClassFixtur
         Assert.Equal((false, "Bea Lindqvist"), (known["mayChange"]!.GetValue<bool>(), known.Text("owner")));
         await tomas.PostAsJsonAsync($"/api/publications/{made.Text("id")}/take-down", new { }).ProblemAsync(403, "not_allowed");
         await tomas.PostAsJsonAsync($"/api/publications/{made.Text("id")}/take-out", new { calendarId = own.Text("id") }).ProblemAsync(403, "not_allowed");
-        await tomas.PostAsync($"/api/publications/{made.Text("id")}/take-out", new { calendarId = his.Text("id") });
+        var left = await tomas.PostAsync($"/api/publications/{made.Text("id")}/take-out", new { calendarId = his.Text("id") });
+        Assert.False(left["mayChange"]!.GetValue<bool>());
         Assert.DoesNotContain("Tiller talk", await server.Visitor().GetStringAsync("/p/both-ours/feed.ics"));
         Assert.DoesNotContain((await tomas.GetJsonAsync("/api/publications")).AsArray(), p => p!.Text("id") == made.Text("id"));
 

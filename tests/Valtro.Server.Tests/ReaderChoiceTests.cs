@@ -77,7 +77,10 @@ public sealed class ReaderChoiceTests(ServerFixture fixture) : IClassFixture<Ser
         var found = await server.Visitor().GetJsonAsync("/p/far-off/found.json?q=regatta");
         Assert.Equal("Far regatta", Assert.Single(found["coming"]!.AsArray())!.Text("title"));
         Assert.Equal("Old regatta", Assert.Single(found["past"]!.AsArray())!.Text("title"));
-        // Of a series some dates are enough.
+        // Of a series some dates are enough, and they hide nothing that lies behind them.
+        var both = (await server.Visitor().GetJsonAsync("/p/far-off/found.json?q=slip"))["coming"]!.AsArray();
+        Assert.Equal(["Far regatta", "Keel walk", "Évening of knots"], both.Select(e => e!.Text("title")).Distinct().Order(StringComparer.Ordinal));
+        Assert.Equal("Far regatta", both[^1]!.Text("title"));
         Assert.Equal(5, (await server.Visitor().GetJsonAsync("/p/far-off/found.json?q=keel"))["coming"]!.AsArray().Count);
         var marit = await server.SignedInAsync();
         var alone = await marit.OpenAsync(await marit.NewCalendarAsync("Alone"));

@@ -68,18 +68,19 @@ public static class DateNames
         if (before.Uid == after.Uid && before.Plain == after.Plain)
             return before.Names;
         var (match, found) = (new DateMatch(before, after, current), new SortedDictionary<LocalDateTime, DateName>());
-        var dates = old.From(from ?? LocalDateTime.MinIsoValue).Take(MaxDates).ToList();
-        if (dates.Count > 0 && dates[0].PlusYears(YearsAhead) is var ends)
-            dates.RemoveAll(d => d > ends);
-        // Whoever stays on its day comes before whoever is only in its place.
-        foreach (var isOnDay in new[] { true, false })
+        var pairs = new List<(LocalDateTime From, LocalDateTime To)>();
+        LocalDateTime? ends = null;
+        foreach (var date in old.From(from ?? LocalDateTime.MinIsoValue).Take(MaxDates))
         {
-            foreach (var date in dates)
-            {
-                if (match.Find(date) is { } to && (to.Date == date.Date) == isOnDay)
-                    found.TryAdd(to, Of(before.Uid, before.Names, date));
-            }
+            ends ??= date.PlusYears(YearsAhead);
+            if (date > ends)
+                break;
+            if (match.Find(date) is { } to)
+                pairs.Add((date, to));
         }
+        // Whoever stays on its day comes before whoever is only in its place.
+        foreach (var (date, to) in pairs.OrderByDescending(p => p.From.Date == p.To.Date))
+            found.TryAdd(to, Of(before.Uid, before.Names, date));
         ImmutableArray<NamedDates> apart = before.Uid == after.Uid ? [.. before.Names.Where(n => n.IsAll)] : [];
         ImmutableArray<NamedDates> names = [.. Runs(after.Uid, found, old.IsEndless && current.IsEndless, isExplicit: apart.Length > 0), .. apart];
         return names.IsEmpty ? names : Apart(after.Uid, $"{after.Uid}~{before.Version + 1}", names, found, current);

@@ -34,7 +34,7 @@ public static class SeriesEditor
         Event before, SeriesEdit edit, IReadOnlyDictionary<LocalDateTime, MisfitChoice> choices, Instant now, Func<Guid> newId, SchoolDays? schoolDays = null)
     {
         var means = new EditMeans(choices, now, newId, schoolDays ?? SchoolDays.None);
-        if (before.Rule is null && before.Extras.IsEmpty)
+        if (before.IsOneTime)
             return OfEvery(before, edit, means);
         if (edit.Scope != EditScope.EveryDate && !before.Dates.Makes(edit.Date))
             throw new InvalidInputException("no_such_date", "date", "This event has no such date.");

@@ -156,6 +156,24 @@ public sealed record Projection(
         return found.Count > count ? found.GetRange(0, count) : found;
     }
 
+    /// <summary>Some dates of each event, in order: a series that is on every day hides nothing that is on once, years from now.</summary>
+    /// <param name="today">The day that parts what is to come from what is over.</param>
+    /// <param name="isPast">Whether what is over is wanted, the latest first.</param>
+    /// <param name="each">How many dates of one event at most.</param>
+    public IReadOnlyList<PublishedOccurrence> OfEach(LocalDate today, bool isPast, int each)
+    {
+        var found = new List<PublishedOccurrence>();
+        foreach (var e in Events)
+        {
+            var alone = this with { Events = [e] };
+            found.AddRange(isPast ? alone.Past(today, each) : alone.Coming(today, each));
+        }
+        found.Sort(PublishedOccurrence.Order);
+        if (isPast)
+            found.Reverse();
+        return found;
+    }
+
     /// <summary>What a reader wants of it.</summary>
     public Projection Narrowed(ReaderChoice choice) => choice.IsNone ? this : this with
     {

@@ -1,11 +1,10 @@
-using Valtro.Core.Events;
 using Valtro.Core.People;
 
 namespace Valtro.Core.Publishing;
 
 /// <summary>
 /// Who may do what with publications. What goes out is decided by reach alone: a publication of what its audience may read tells
-/// nobody anything new, so every member may make one.
+/// nobody anything new, so every member may make one, of the calendars they see.
 /// </summary>
 public static class PublicationRights
 {
@@ -19,9 +18,6 @@ public static class PublicationRights
     /// <summary>Whether they are told that a publication is there, and where: also keepers of some of its calendars.</summary>
     public static bool MayKnow(this Access may, Guid personId, Publication publication) =>
         may.MayChange(personId, publication) || (publication.PublishedAt is not null && publication.CalendarIds.Any(c => may.Has(c, CalendarRole.Keeper)));
-
-    /// <summary>Whether they may put a calendar into a publication: one they see. What of it goes out its reach says.</summary>
-    public static bool MayPublish(this Access may, Calendar calendar) => may.Has(calendar.Id, CalendarRole.Reader) || may.Sees(calendar);
 
     private static IEnumerable<Guid> All(Publication publication) => publication.CalendarIds.Concat(publication.Draft?.CalendarIds ?? []);
 }

@@ -156,14 +156,9 @@ internal sealed class OutletRenderer(
     {
         var today = TodayIn(school);
         var (narrowed, texts) = (projection.Narrowed(choice), OutletTexts.For(projection.Publication.Language));
-        List<OutletEvent> Some(IEnumerable<PublishedOccurrence> dates, int most) =>
-        [
-            .. dates.GroupBy(d => d.Event.Uid).SelectMany(g => g.Take(FoundDates)).Order(Comparer<PublishedOccurrence>.Create(PublishedOccurrence.Order)).Take(most)
-                .Select(d => OutletEvent.Of(d, projection, texts, key, Midnight(school, today))),
-        ];
-        var past = Some(narrowed.Past(today, ListedEvents), ListedEvents);
-        past.Reverse();
-        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletFound(Some(narrowed.Coming(today, FoundEvents), FoundEvents), past), Json), "application/json; charset=utf-8", projection, on: (school, today));
+        OutletEvent[] Some(bool isPast, int most) =>
+            [.. narrowed.OfEach(today, isPast, FoundDates).Take(most).Select(d => OutletEvent.Of(d, projection, texts, key, Midnight(school, today)))];
+        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletFound(Some(isPast: false, FoundEvents), Some(isPast: true, ListedEvents)), Json), "application/json; charset=utf-8", projection, on: (school, today));
     }
 
     private static OutletWindow WindowOf(Projection projection, School school, string key, LocalDate from, LocalDate to, LocalDate today)

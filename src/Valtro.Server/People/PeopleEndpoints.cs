@@ -3,7 +3,6 @@ using Microsoft.AspNetCore.Identity;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
-using Valtro.Core.Publishing;
 using Valtro.Server.Accounts;
 using Valtro.Server.Sessions;
 using Valtro.Store;
@@ -131,7 +130,7 @@ internal static class PeopleEndpoints
         // Who sees a calendar is told whom to ask.
         api.MapGet("/calendars/{id:guid}/keepers", async (Guid id, Caller caller, Roles roles) =>
         {
-            if (!(await caller.CalendarsAsync()).TryGetValue(id, out var calendar) || !(await caller.AccessAsync()).MayPublish(calendar))
+            if (!(await caller.CalendarsAsync()).TryGetValue(id, out var calendar) || !(await caller.AccessAsync()).Sees(calendar))
                 throw NotFoundException.Calendar();
             return (await roles.KeepersAsync(caller.SchoolId, [id]))[id].ToArray();
         });

@@ -42,7 +42,7 @@ internal static partial class PublicationEndpoints
             var isHidden = string.IsNullOrEmpty(input.Key) && (input.Audience != Audience.Everyone || !input.IsOut);
             var publication = Publication.New(Guid.CreateVersion7(), isHidden ? RandomKey() : Key(input.Key), input.ToSettings(null), author.Now, input.IsOut) with { OwnerId = author.PersonId };
             await NeedCalendarsAsync(caller, publication, null);
-            return await SaveAsync(null, publication, "create", author, store, proofs, settings);
+            return await SaveAsync(null, publication, "create", caller, author, store, proofs, settings);
         });
 
         publications.MapPut("/{id:guid}", (Guid id, PublicationInput input, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
@@ -69,7 +69,7 @@ internal static partial class PublicationEndpoints
             var original = await store.FindAsync(author.SchoolId, id) ?? throw NotFoundException.Publication();
             await NeedAsync(caller, original);
             var copy = Publication.New(Guid.CreateVersion7(), RandomKey(), original.Settings, author.Now, isOut: original.PublishedAt is not null) with { Draft = original.Draft, OwnerId = author.PersonId };
-            return await SaveAsync(null, copy, "create", author, store, proofs, settings);
+            return await SaveAsync(null, copy, "create", caller, author, store, proofs, settings);
         });
 
         publications.MapPost("/{id:guid}/take-down", (Guid id, Caller caller, Store.Publications store, ProofKeeper proofs, ServerSettings settings) =>
@@ -89,7 +89,7 @@ internal static partial class PublicationEndpoints
             if (before is null || !may.MayKnow(caller.PersonId, before) || !All(before).Contains(input.CalendarId))
                 throw NotFoundException.Publication();
             await caller.NeedAsync(input.CalendarId, CalendarRole.Keeper);
-            return await SaveAsync(before, before.Without(input.CalendarId, author.Now), "take a calendar out", author, store, proofs, settings);
+            return await SaveAsync(before, before.Without(input.CalendarId, author.Now), "take a calendar out", caller, author, store, proofs, settings);
         });
 
         publications.MapPost("/{id:guid}/hand-over", async (Guid id, GiveOnInput input, Caller caller, Store.Publications store, Members members, ProofKeeper proofs, ServerSettings settings) =>
@@ -187,7 +187,7 @@ internal static partial class PublicationEndpoints
         var old = before is null ? [] : All(before).ToHashSet();
         foreach (var id in All(after).Where(c => !old.Contains(c)).Distinct())
         {
-            if (!calendars.TryGetValue(id, out var calendar) || !may.MayPublish(calendar))
+            if (!calendars.TryGetValue(id, out var calendar) || !may.Sees(calendar))
                 throw NotFoundException.Calendar();
         }
     }
@@ -222,16 +222,17 @@ internal static partial class PublicationEndpoints
             throw new StaleWriteException(before);
         var after = change(before, author.Now);
         await NeedCalendarsAsync(caller, after, before);
-        return await SaveAsync(before, after, action, author, store, proofs, settings);
+        return await SaveAsync(before, after, action, caller, author, store, proofs, settings);
     }
 
-    private static async Task<PublicationDto> SaveAsync(Publication? before, Publication after, string action, Author author, Store.Publications store, ProofKeeper proofs, ServerSettings settings)
+    private static async Task<PublicationDto> SaveAsync(Publication? before, Publication after, string action, Caller caller, Author author, Store.Publications store, ProofKeeper proofs, ServerSettings settings)
     {
         var saved = await store.SaveAsync(before, after, action, author);
         // What goes out from now on is what later differences are told from.
         if (after.PublishedAt is not null && (before?.PublishedAt is null || !ReferenceEquals(after.Settings, before.Settings)))
             await proofs.KeepSentAsync(author.SchoolId, saved.Id);
-        return PublicationDto.Of(saved, settings);
+        // Whoever gave it away, or keeps a part of it, is not shown what they may not do.
+        return PublicationDto.Of(saved, settings) with { MayChange = (await caller.AccessAsync()).MayChange(caller.PersonId, saved) };
     }
 
     private static string Short(string? text) => text is { Length: > MaxSample } ? text[..MaxSample] : text ?? "";
