@@ -73,15 +73,18 @@ export const Outlet = ({ start, isPage }: Props) => {
   const isShort = view === 'upcoming' || view === 'cards';
   const isSearch = place.text.trim() !== '';
   const month = firstOfMonth(day);
-  const [from, to] = isSearch
-    ? [start.today, addDays(start.today, SEARCH_DAYS)]
-    : isShort
-      ? [start.today, addDays(start.today, LIST_DAYS)]
-      : spanOf(view, day, look, LIST_DAYS);
+  const isFound = isSearch && start.search !== null;
+  const [from, to] = isFound
+    ? // What is found comes by itself: the days there are already will do.
+      [addDays(start.window.from, 1), addDays(start.window.from, 2)]
+    : isSearch
+      ? [start.today, addDays(start.today, SEARCH_DAYS)]
+      : isShort
+        ? [start.today, addDays(start.today, LIST_DAYS)]
+        : spanOf(view, day, look, LIST_DAYS);
   const window = useWindow(start, from, to);
   const choice = choiceQuery(place, start);
   const search = useFound(start, choice, isSearch);
-  const isFound = isSearch && start.search !== null;
   const { failed, retry } = isFound ? search : window;
   // A list that begins now goes on until it has its number, however far that is.
   const isNow = day === start.today && (isShort || view === 'list');

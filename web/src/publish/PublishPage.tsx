@@ -243,6 +243,11 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             <option value="new">{t('publish.new')}</option>
           </Form.Select>
         </div>
+        {isElsewhere && (
+          <p className="notice notice-danger" role="alert">
+            {problemText(t, problem)}
+          </p>
+        )}
         {publication && !publication.mayChange ? (
           <OthersPublication publication={publication} calendars={calendars} onRun={run} />
         ) : (
@@ -277,11 +282,6 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
               onBlur={settle}
               onChange={(e) => set({ introduction: e.target.value }, false)}
             />
-            {isElsewhere && (
-              <p className="notice notice-danger" role="alert">
-                {problemText(t, problem)}
-              </p>
-            )}
             <Question title={t('publish.what')} answer={t('publish.calendars', { count: draft.calendarIds.length })}>
               <CalendarChoice
                 calendars={calendars}
