@@ -9,6 +9,9 @@ const string Help =
       expand    reads sets of dates as JSON Lines and writes their starts as JSON Lines:
                   in  {"id","start","zone","rule","exdates","rdates","from","to","limit"}
                   out {"id","starts":[…]} or {"id","error":{"code","message"}}
+      read [--zone ZONE] [--from DATE] [--to DATE]
+                reads a calendar file and writes what was understood as JSON Lines, an event a line with
+                its dates from a day on, up to another (2026-08-01 to 2027-08-01); then what was left
       version   the program's version and that of its time zone data
 
       school create --name N --short S --zone Z --admin EMAIL [--language en|fr]
@@ -31,6 +34,8 @@ try
     {
         case []:
             break;
+        case ["read"]:
+            return ReadCommand.Run(Console.OpenStandardInput(), Console.Out, options.Get("zone"), options.Get("from"), options.Get("to"));
         case ["school", "create"]:
             await AdminCommands.CreateSchoolAsync(options, Console.Out);
             return 0;

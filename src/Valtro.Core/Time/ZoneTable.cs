@@ -42,7 +42,8 @@ internal sealed class ZoneTable
     /// <summary>The greatest offset the zone has, in seconds.</summary>
     public int GreatestOffset { get; }
 
-    public static ZoneTable Of(DateTimeZone zone) => Known.GetOrAdd(zone, z => new ZoneTable(z));
+    // A zone that one file describes goes with the file.
+    public static ZoneTable Of(DateTimeZone zone) => zone is Sources.FileZone ? new ZoneTable(zone) : Known.GetOrAdd(zone, z => new ZoneTable(z));
 
     /// <summary>The stretch a local time lies in.</summary>
     public int Find(long local)
