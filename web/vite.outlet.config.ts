@@ -22,6 +22,6 @@ export default defineConfig({
     manifest: true,
     assetsInlineLimit: 0,
     modulePreload: false,
-    rolldownOptions: { input: 'src/outlet/main.tsx' },
+    rolldownOptions: { input: ['src/outlet/main.tsx', 'src/outlet/wall.tsx'] },
   },
 });

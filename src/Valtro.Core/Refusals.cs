@@ -19,6 +19,9 @@ public sealed class NotFoundException(string code, string message) : Exception(m
     /// <summary>No such proposal.</summary>
     public static NotFoundException Proposal() => new("no_such_proposal", "There is no such proposal. It may have been withdrawn.");
 
+    /// <summary>No such request to open a calendar.</summary>
+    public static NotFoundException Request() => new("no_such_request", "There is no such request. What it was about may be gone.");
+
     /// <summary>No such publication.</summary>
     public static NotFoundException Publication() => new("no_such_publication", "There is no such publication.");
 

@@ -20,6 +20,7 @@ using Valtro.Server.Outlets;
 using Valtro.Server.People;
 using Valtro.Server.Proposals;
 using Valtro.Server.Publications;
+using Valtro.Server.Readers;
 using Valtro.Server.Search;
 using Valtro.Server.Seeing;
 using Valtro.Server.Sessions;
@@ -78,6 +79,10 @@ builder.Services.AddSingleton<Valtro.Store.Calendars>();
 builder.Services.AddSingleton<Valtro.Store.Events>();
 builder.Services.AddSingleton<Contents>();
 builder.Services.AddSingleton<Valtro.Store.Proposals>();
+builder.Services.AddSingleton<OpeningRequests>();
+builder.Services.AddSingleton<MailReaders>();
+builder.Services.AddSingleton<ReaderAddresses>();
+builder.Services.AddSingleton<FollowPages>();
 builder.Services.AddSingleton<SchoolStates>();
 builder.Services.AddSingleton<RepeatedRequests>();
 builder.Services.AddSingleton<Projections>();
@@ -107,6 +112,8 @@ if (!isRead)
     builder.Services.AddSingleton<IJob, LinkKeeper>();
     builder.Services.AddSingleton<IJob, MailSender>();
     builder.Services.AddSingleton<IJob, ProposalTeller>();
+    builder.Services.AddSingleton<IJob, TroubleTeller>();
+    builder.Services.AddSingleton<IJob, ReaderMailer>();
     builder.Services.AddSingleton<IJob>(services => services.GetRequiredService<ReadingLog>());
     builder.Services.AddHostedService<JobSupervisor>();
 }
@@ -169,9 +176,12 @@ api.MapLinks();
 api.MapProposals();
 api.MapTemplates();
 api.MapPublications();
+api.MapOpeningRequests();
+api.MapReaderMail();
 // Also what looks like a file's name is no page of the interface.
 api.MapFallback("{*rest}", Problems.NoSuchAddress).AllowAnonymous();
 app.MapOutlets();
+app.MapFollowing();
 app.MapWorkspace();
 Authorisation.Check(app);
 

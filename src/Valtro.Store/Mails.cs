@@ -5,7 +5,15 @@ using Npgsql;
 namespace Valtro.Store;
 
 /// <summary>A mail on its way.</summary>
-public sealed record Mail(Guid Id, Guid SchoolId, string Recipient, string Subject, string Body, int Tries);
+/// <param name="Id">Identity.</param>
+/// <param name="SchoolId">Whose it is.</param>
+/// <param name="Recipient">To whom; empty for a visitor, whose address lies elsewhere.</param>
+/// <param name="Subject">What about.</param>
+/// <param name="Body">What it says.</param>
+/// <param name="Tries">How often it was tried.</param>
+/// <param name="ReaderId">The visitor; null for people of the school.</param>
+/// <param name="EndsAt">Where a visitor makes it the last one (RFC 8058).</param>
+public sealed record Mail(Guid Id, Guid SchoolId, string Recipient, string Subject, string Body, int Tries, Guid? ReaderId = null, string? EndsAt = null);
 
 /// <summary>A mail as administrators see it.</summary>
 /// <param name="Id">Identity.</param>
@@ -51,7 +59,7 @@ public sealed class Mails(Connections db)
                 update mail set taken_at = @now where id = (
                     select id from mail where sent_at is null and next_try_at <= @now and (taken_at is null or taken_at <= @taken)
                     order by next_try_at limit 1 for update skip locked)
-                returning id, school_id, recipient, subject, body, tries
+                returning id, school_id, recipient, subject, body, tries, reader_id, ends_at
                 """,
                 new { now, taken = now - Taken });
             if (mail is not null)
@@ -95,7 +103,7 @@ public sealed class Mails(Connections db)
         return [.. await connection.QueryAsync<WaitingMail>(
             """
             select id, created_at as at, recipient, subject, tries, nullif(next_try_at, 'infinity') as next, problem
-            from mail where school_id = @schoolId and sent_at is null and problem is not null order by created_at desc limit 100
+            from mail where school_id = @schoolId and sent_at is null and problem is not null and reader_id is null order by created_at desc limit 100
             """,
             new { schoolId })];
     }

@@ -24,13 +24,17 @@ public sealed record PublicationState(
     Guid Id, Guid SchoolId, long Revision, Instant ChangedAt, bool IsGone, Instant? From, Instant? Until, bool IsClosed, bool IsPersonal);
 
 /// <summary>A publication with all it is made from.</summary>
-public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events, SchoolLists Lists);
+public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events, SchoolLists Lists)
+{
+    /// <summary>The identities of events that went out in words and are gone for good.</summary>
+    public IReadOnlySet<string> Gone { get; init; } = new HashSet<string>();
+}
 
 /// <summary>Publications.</summary>
 public sealed class Publications(Connections db)
 {
     private const string Columns =
-        "id, owner_id, key, title, introduction, audience, first_view, language, version, revision, changed_at, published_at, taken_down_at, choices::text as choices, look::text as look, draft::text as draft, "
+        "id, owner_id, shared_with, key, title, introduction, audience, first_view, language, version, revision, changed_at, published_at, taken_down_at, choices::text as choices, look::text as look, draft::text as draft, "
         + "array(select calendar_id from publication_calendar pc where pc.publication_id = p.id order by position) as calendar_ids";
 
     public async Task<IReadOnlyList<Publication>> ListAsync(Guid schoolId)
@@ -89,7 +93,8 @@ public sealed class Publications(Connections db)
         var ids = publication.CalendarIds.ToArray();
         var calendars = await Calendars.ListForPublicationAsync(connection, schoolId, ids);
         var events = await Events.ListForPublicationAsync(connection, ids);
-        return new PublicationContents(publication, calendars, events, await Lists.GetAsync(connection, schoolId));
+        var gone = await connection.QueryAsync<string>("select uid from gone_event where publication_id = @id", new { id });
+        return new PublicationContents(publication, calendars, events, await Lists.GetAsync(connection, schoolId)) { Gone = gone.ToHashSet() };
     }
 
     /// <summary>Keeps a new or a changed publication; its revision grows.</summary>
@@ -113,13 +118,13 @@ public sealed class Publications(Connections db)
         parameters.AddDynamicParams(new { author.SchoolId, author.Now, Expected = before?.Version, IsQuiet = before is not null && IsQuiet(before, after) });
         var sql = before is null
             ? """
-              insert into publication (id, school_id, owner_id, key, title, introduction, audience, first_view, language,
+              insert into publication (id, school_id, owner_id, shared_with, key, title, introduction, audience, first_view, language,
                   choices, look, draft, version, revision, changed_at, created_at, published_at, taken_down_at)
-              values (@Id, @SchoolId, @OwnerId, @Key, @Title, @Introduction, @Audience, @FirstView, @Language,
+              values (@Id, @SchoolId, @OwnerId, @SharedWith, @Key, @Title, @Introduction, @Audience, @FirstView, @Language,
                   @Choices::jsonb, @Look::jsonb, @Draft::jsonb, @Version, @Revision, date_trunc('second', @ChangedAt), @Now, @PublishedAt, @TakenDownAt)
               """
             : """
-              update publication set owner_id = @OwnerId, key = @Key, title = @Title, introduction = @Introduction, audience = @Audience,
+              update publication set owner_id = @OwnerId, shared_with = @SharedWith, key = @Key, title = @Title, introduction = @Introduction, audience = @Audience,
                   first_view = @FirstView, language = @Language, choices = @Choices::jsonb, look = @Look::jsonb, draft = @Draft::jsonb,
                   version = @Version, published_at = @PublishedAt, taken_down_at = @TakenDownAt,
                   revision = revision + case when @IsQuiet then 0 else 1 end,
@@ -157,11 +162,123 @@ public sealed class Publications(Connections db)
             """,
             parameters);
         await Contents.TieAsync(write.Connection, author.SchoolId, author.PersonId, after);
+        // What gives its readers nothing now, whoever saves it has seen.
+        await write.Connection.ExecuteAsync("update publication set trouble = @names where id = @Id", new { after.Id, names = NamesOf((await TroublesAsync(write.Connection, after.Id))[after.Id]) });
         write.Record("publication", after.Id, action, before is null ? null : new Row(before), row);
         write.Concerns([.. after.CalendarIds, .. before?.CalendarIds ?? [], .. after.Draft?.CalendarIds ?? []]);
         if (after.Audience == Audience.Members || before?.Audience == Audience.Members)
             write.ConcernsMembers();
         return (await FindAsync(write.Connection, author.SchoolId, after.Id))!;
+    }
+
+    /// <summary>The publications that were out and show calendars of events whose time in the bin is over.</summary>
+    /// <param name="schoolId">The school.</param>
+    /// <param name="before">What was thrown away before is removed next.</param>
+    public async Task<IReadOnlyList<Guid>> LosingAsync(Guid schoolId, Instant before)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return [.. await connection.QueryAsync<Guid>(
+            """
+            select distinct p.id from publication p join publication_calendar pc on pc.publication_id = p.id, lateral event_standing_in(array[pc.calendar_id]) e
+            where p.school_id = @schoolId and p.published_at is not null and e.deleted_at < @before
+            """,
+            new { schoolId, before })];
+    }
+
+    /// <summary>Notes what a publication's links say for ever.</summary>
+    public async Task KeepGoneAsync(Guid schoolId, Guid id, IEnumerable<string> uids)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        await connection.ExecuteAsync("insert into gone_event (publication_id, school_id, uid) select @id, @schoolId, u from unnest(@uids) u on conflict do nothing", new { id, schoolId, uids = uids.ToArray() });
+    }
+
+    /// <summary>When calendars were last opened, closed or binned.</summary>
+    public async Task<IReadOnlyDictionary<Guid, Instant>> LastOpenedAsync(Guid schoolId, Guid[] calendarIds)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return (await connection.QueryAsync<(Guid Id, Instant At)>(
+            "select entity_id, max(at) from history where school_id = @schoolId and entity = 'calendar' and entity_id = any(@calendarIds) and action in ('reach', 'bin', 'restore') group by entity_id",
+            new { schoolId, calendarIds })).ToDictionary(r => r.Id, r => r.At);
+    }
+
+    /// <summary>The links of what search engines may list, of all schools, with when it last became different.</summary>
+    public async Task<IReadOnlyList<(string Key, Instant ChangedAt)>> ListedAsync(Instant now)
+    {
+        await using var none = await db.OpenForNoneAsync();
+        return [.. await none.QueryAsync<(string, Instant)>("select key, changed_at from listed_publications(@everyone, @now)", new { everyone = (short)Audience.Everyone, now })];
+    }
+
+    /// <summary>The calendars of what is out that give its readers nothing, by publication.</summary>
+    public async Task<ILookup<Guid, PublicationTrouble>> TroublesAsync(Guid schoolId)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await TroublesAsync(connection);
+    }
+
+    /// <summary>
+    /// Writes once to who has a publication what it no longer sends out. What was so when they last changed it they have seen.
+    /// </summary>
+    /// <param name="write">(school, who, the publication, what is wrong) → the mail.</param>
+    /// <param name="now">The moment.</param>
+    /// <returns>How many mails.</returns>
+    public Task<int> TellTroublesAsync(Func<Guid, Addressee, Publication, IReadOnlyList<PublicationTrouble>, (string Subject, string Body)> write, Instant now) =>
+        db.InEachSchoolAsync(async (schoolId, connection) =>
+        {
+            var mails = 0;
+            await using var transaction = await connection.BeginTransactionAsync();
+            // One server does it; another finds it done.
+            if (!await connection.ExecuteScalarAsync<bool>("select pg_try_advisory_xact_lock(hashtext('troubles ' || @school))", new { school = schoolId.ToString() }))
+                return 0;
+            var troubles = await TroublesAsync(connection);
+            var known = await connection.QueryAsync<(Guid Id, string? Trouble)>("select id, trouble from publication where published_at is not null and taken_down_at is null");
+            foreach (var (id, told) in known)
+            {
+                var names = NamesOf(troubles[id]);
+                if (names == told)
+                    continue;
+                await connection.ExecuteAsync("update publication set trouble = @names where id = @id", new { names, id });
+                if (told is null || PublicationTrouble.News(troubles[id], told.Split('\n')) is not { Count: > 0 } news)
+                    continue;
+                var publication = (await FindAsync(connection, schoolId, id))!;
+                var owner = await connection.QuerySingleOrDefaultAsync<Addressee>("select id, name, email from person where id = @OwnerId and left_at is null", new { publication.OwnerId });
+                if (owner is null)
+                    continue;
+                var (subject, body) = write(schoolId, owner, publication, news);
+                await Mails.AddAsync(connection, schoolId, owner.Email, subject, body, now);
+                mails++;
+            }
+            await transaction.CommitAsync();
+            return mails;
+        });
+
+    private static string NamesOf(IEnumerable<PublicationTrouble> troubles) => string.Join('\n', troubles.Select(t => t.Name));
+
+    private static async Task<ILookup<Guid, PublicationTrouble>> TroublesAsync(NpgsqlConnection connection, Guid? only = null)
+    {
+        var rows = await connection.QueryAsync<(Guid Publication, Guid Calendar, string Title, short Kind)>(
+            """
+            select * from (
+                select p.id, c.id, c.title, (case when c.deleted_at is not null then @binned
+                    when (case p.audience when @members then c.reach_members when @holders then c.reach_link_holders else c.reach_everyone end) = @nothing then @closed
+                    -- Most have events of their own, which an index tells; others' are looked for where there are none.
+                    when exists (select from event e where e.calendar_id = c.id and e.deleted_at is null) then null
+                    when not exists (select from event_standing_in(array[c.id]) e where e.deleted_at is null) then @emptied end)::smallint as kind
+                from publication p join publication_calendar pc on pc.publication_id = p.id join calendar c on c.id = pc.calendar_id
+                where p.published_at is not null and p.taken_down_at is null and (@only::uuid is null or p.id = @only)
+                order by p.id, pc.position) found
+            where kind is not null
+            """,
+            new
+            {
+                binned = (short)TroubleKind.Binned,
+                closed = (short)TroubleKind.Closed,
+                emptied = (short)TroubleKind.Emptied,
+                members = (short)Audience.Members,
+                holders = (short)Audience.LinkHolders,
+                nothing = (short)Detail.Nothing,
+                only,
+            });
+        return rows.ToLookup(r => r.Publication, r => new PublicationTrouble(r.Calendar, r.Title, (TroubleKind)r.Kind));
     }
 
     /// <summary>Gives up a publication that never was out.</summary>
@@ -271,6 +388,7 @@ public sealed class Publications(Connections db)
         {
             Id = p.Id;
             OwnerId = p.OwnerId;
+            SharedWith = [.. p.SharedWith];
             Key = p.Key;
             Title = p.Title;
             Introduction = p.Settings.Introduction;
@@ -290,6 +408,7 @@ public sealed class Publications(Connections db)
 
         public Guid Id { get; init; }
         public Guid? OwnerId { get; init; }
+        public Guid[] SharedWith { get; init; } = [];
         public string Key { get; init; } = "";
         public string Title { get; init; } = "";
         public string Introduction { get; init; } = "";
@@ -310,6 +429,7 @@ public sealed class Publications(Connections db)
         {
             Id = Id,
             OwnerId = OwnerId,
+            SharedWith = SharedWith,
             Key = Key,
             Settings = new PublicationSettings
             {

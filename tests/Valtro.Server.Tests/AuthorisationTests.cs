@@ -37,6 +37,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
     private string publication = "";
     private string group = "";
     private string proposal = "";
+    private string request = "";
 
     private object Event(int? version = null) => new { calendarId = calendar, title = "x", place = "", description = "", timing = AllDay("2046-03-03", "2046-03-03"), version };
 
@@ -142,6 +143,11 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("GET /api/events/{eventId:guid}/files/{fileId:guid}/{name?}", Who.Reader, $"/api/events/{ev}/files/{fileId}");
         yield return new Row("GET /api/pictures/{id:guid}/{variant}", Who.Reader, $"/api/pictures/{fileId}/large");
         yield return School("GET /api/proposals", Who.Member);
+        yield return School("GET /api/opening-requests", Who.Member);
+        yield return School("GET /api/reader-mail", Who.Member);
+        yield return School("PUT /api/reader-mail", Who.Administrator, body: new { isOn = false });
+        yield return new Row("POST /api/opening-requests", Who.Keeper, Body: new { publicationId = publication, calendarId = calendar, detail = "nothing" });
+        yield return new Row("POST /api/opening-requests/{id:guid}/answer", Who.Keeper, $"/api/opening-requests/{request}/answer", new { given = "nothing", remark = new string('x', 9_000) });
         yield return new Row("POST /api/proposals", Who.Proposer, Body: new Dictionary<string, object?> { ["event"] = Event(), ["remark"] = "" });
         yield return new Row("POST /api/proposals/change/{eventId:guid}", Who.Proposer, $"/api/proposals/change/{ev}", new { edit = Event(Stale), remark = "" });
         yield return new Row("POST /api/proposals/step/{eventId:guid}", Who.Proposer, $"/api/proposals/step/{ev}", new { step = "delete", version = Stale, remark = "" });
@@ -160,6 +166,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("POST /api/publications/{id:guid}/key", Who.Keeper, $"/api/publications/{publication}/key", new { version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/duplicate", Who.Keeper, $"/api/publications/{publication}/duplicate");
         yield return new Row("POST /api/publications/{id:guid}/take-down", Who.Keeper, $"/api/publications/{publication}/take-down");
+        yield return new Row("PUT /api/publications/{id:guid}/shares", Who.Keeper, $"/api/publications/{publication}/shares", new { people = Array.Empty<string>(), version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/take-out", Who.Keeper, $"/api/publications/{publication}/take-out", new { calendarId = calendar });
         yield return new Row("POST /api/publications/{id:guid}/hand-over", Who.Keeper, $"/api/publications/{publication}/hand-over", new { personId = nobody, version = Stale });
         yield return new Row("POST /api/publications/{id:guid}/put-up", Who.Keeper, $"/api/publications/{publication}/put-up");
@@ -207,6 +214,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         offered["id"] = fileId;
         var wanted = new { calendarId = calendar, title = "Mast", place = "", description = "", timing = AllDay("2046-03-03", "2046-03-03"), facts = new { files = new[] { offered } } };
         proposal = (await proposer.PostAsync("/api/proposals", new Dictionary<string, object?> { ["event"] = wanted }))["proposal"]!.Text("id");
+        request = (await marit.PostAsync("/api/opening-requests", new { publicationId = publication, calendarId = calendar, detail = "headlines" })).Text("id");
         var clients = new Dictionary<string, (Who Who, HttpClient Client)>
         {
             ["anybody"] = (Who.Anybody, server.Visitor()),

@@ -1,3 +1,4 @@
+using Microsoft.Extensions.DependencyInjection;
 using static Valtro.Server.Tests.Asking;
 
 namespace Valtro.Server.Tests;
@@ -93,6 +94,13 @@ public sealed class DateLinkTests(ServerFixture fixture) : IClassFixture<ServerF
         var secret = await marit.PostAsync("/api/events", Body(hidden, "Hush", "2026-12-01T18:00:00", "2026-12-01T20:00:00", null));
         await marit.DeleteAsync($"/api/events/{secret.Text("id")}?version=1");
         Assert.Equal(HttpStatusCode.NotFound, (await AskAsync($"/p/both-of-them/e/{secret.Text("id")}-20261201T1800")).Status);
+
+        // Long after the bin was emptied, too.
+        server.Clock.Now += Duration.FromDays(31);
+        await server.Services.GetServices<Jobs.IJob>().OfType<Commands.BinKeeper>().Single().RunAsync(CancellationToken.None);
+        Assert.Equal(HttpStatusCode.Gone, (await AskAsync(link)).Status);
+        Assert.Equal(HttpStatusCode.NotFound, (await AskAsync($"/p/both-of-them/e/{secret.Text("id")}-20261201T1800")).Status);
+        server.Clock.Now -= Duration.FromDays(31);
     }
 
     [Fact]
@@ -109,6 +117,17 @@ public sealed class DateLinkTests(ServerFixture fixture) : IClassFixture<ServerF
         var data = JsonNode.Parse(html.Split("application/ld+json\">")[1].Split("</script>")[0])!;
         Assert.Equal(("2026-12-04T09:00:00-04:00", "2026-12-03T18:00:00-04:00", "https://schema.org/EventRescheduled"), (data.Text("startDate"), data.Text("previousStartDate"), data.Text("eventStatus")));
         Assert.StartsWith("Lanternfell", data["location"]!.Text("name"));
+    }
+
+    [Fact]
+    public async Task A_series_that_is_moved_tells_when_its_dates_were_to_be()
+    {
+        var (marit, calendar) = await PublishedAsync("Moved as a whole", "moved-as-a-whole");
+        var e = await marit.PostAsync("/api/events", Body(calendar, "Oar talk", "2026-11-26T18:00:00", "2026-11-26T20:00:00", "thursday"));
+        await marit.PutAsync($"/api/events/{e.Text("id")}", Body(calendar, "Oar talk", "2026-11-26T19:30:00", "2026-11-26T21:30:00", "thursday", "everyDate", "2026-11-26T18:00:00", 1));
+        var html = (await AskAsync($"/p/moved-as-a-whole/e/{e.Text("id")}-20261203T1800")).Text;
+        var data = JsonNode.Parse(html.Split("application/ld+json\">")[1].Split("</script>")[0])!;
+        Assert.Equal(("2026-12-03T19:30:00-04:00", "2026-12-03T18:00:00-04:00"), (data.Text("startDate"), data.Text("previousStartDate")));
     }
 
     [Fact]

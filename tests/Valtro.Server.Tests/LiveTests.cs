@@ -70,8 +70,11 @@ public sealed class LiveTests(Cluster cluster)
         var open = await marit.NewCalendarAsync("Deck");
         object Body(JsonNode calendar, string title, bool isDraft = false) =>
             new { calendarId = calendar.Text("id"), title, timing = Asking.AllDay("2044-03-03", "2044-03-03"), facts = new { isDraft } };
-        using var seen = await OpenAsync(samir);
         using var own = await OpenAsync(marit);
+        // What was done so far has been told of before anybody else listens.
+        await marit.PostAsync("/api/events", Body(closed, "Before"));
+        Assert.True((await NextChangeAsync(own)).IsOwn);
+        using var seen = await OpenAsync(samir);
         await marit.PostAsync("/api/events", Body(closed, "Hidden"));
         Assert.True((await NextChangeAsync(own)).IsOwn);
         await marit.PostAsync("/api/events", Body(open, "Not yet", isDraft: true));

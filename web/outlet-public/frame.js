@@ -14,10 +14,11 @@
    if (p.firstChild || a.indexOf(o)) return;
    i.src = a;
    i.title = p.dataset.title || '';
-   i.style.cssText = 'width:100%;border:0;height:480px';
+   i.allow = 'clipboard-write';
+   i.style.cssText = 'display:block;width:100%;border:0;height:480px';
    p.append(i);
   });
-  each(function (i) { i.contentWindow.postMessage({ valtro: 'tell' }, o); });
+  each(function (i) { i.contentWindow.postMessage({ valtro: 'tell' }, '*'); });
  }
  d.readyState === 'loading' ? addEventListener('DOMContentLoaded', begin) : begin();
 })(document);

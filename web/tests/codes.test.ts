@@ -32,7 +32,7 @@ describe('the code for a website', () => {
     expect(parsed(code)).toEqual({
       src: 'https://v.example/p/k/embed?view=upcoming&count=4',
       title: 'Boats & "ropes" <b>',
-      style: 'width:80%;max-width:100%;height:300px;border:0',
+      style: 'width:80%;max-width:100%;height:300px;border:0;display:block',
     });
     expect(code).not.toContain('<script');
   });
@@ -50,7 +50,7 @@ describe('the code for a website', () => {
     expect(['640', ' 50 % ', '320px'].map(measure)).toEqual(['640px', '50%', '320px']);
     expect(['', '0', '101%', '12em', '1;color:red', '99999', '-5'].map(measure)).toEqual(Array(7).fill(null));
     expect(parsed(codeOf(links, 'x', { ...PLACED, form: 'fixed', width: '"><script>', height: 'x' })).style).toBe(
-      'width:100%;max-width:100%;height:640px;border:0',
+      'width:100%;max-width:100%;height:640px;border:0;display:block',
     );
   });
 

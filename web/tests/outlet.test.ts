@@ -25,10 +25,10 @@ const event = (change: Partial<OutletEvent>): OutletEvent => ({
   ...change,
 });
 
-describe('what visitors read', () => {
-  const en = wordsFor(textsOf('en'));
-  const fr = wordsFor(textsOf('fr'));
+const en = wordsFor(await textsOf('en'));
+const fr = wordsFor(await textsOf('fr'));
 
+describe('what visitors read', () => {
   it('says when an event is in full', () => {
     expect(en.span(event({}))).toBe('Monday 23 November 2026, 21:30 – Tuesday 24 November 2026, 0:30');
     expect(en.span(event({ end: '2026-11-23T23:00:00', lastDay: '2026-11-23' }))).toBe(
@@ -46,8 +46,8 @@ describe('what visitors read', () => {
     expect(en.heading('2027-01-04', '2026-11-23')).toBe('Monday 4 January 2027');
   });
 
-  it('writes hours as they are wanted', () => {
-    const twelve = wordsFor(textsOf('fr'), 'twelve');
+  it('writes hours as they are wanted', async () => {
+    const twelve = wordsFor(await textsOf('fr'), 'twelve');
     expect(['00:05', '11:59', '12:00', '13:30', '23:00'].map((t) => twelve.time(`2026-11-23T${t}:00`))).toEqual([
       '12:05 am',
       '11:59 am',
@@ -55,7 +55,7 @@ describe('what visitors read', () => {
       '1:30 pm',
       '11:00 pm',
     ]);
-    expect(wordsFor(textsOf('fr'), 'twentyFour').time('2026-11-23T09:05:00')).toBe('9:05');
+    expect(wordsFor(await textsOf('fr'), 'twentyFour').time('2026-11-23T09:05:00')).toBe('9:05');
     expect(fr.time('2026-11-23T09:05:00')).toBe('9 h 05');
   });
 });
@@ -150,5 +150,34 @@ describe('the days of a view', () => {
     expect(spanOf('week', '2026-11-25', { weekStart: 7, wholeMonth: true }, 42)).toEqual(['2026-11-22', '2026-11-29']);
     expect(spanOf('day', '2026-11-25', { weekStart: 1, wholeMonth: true }, 42)).toEqual(['2026-11-25', '2026-11-26']);
     expect(spanOf('list', '2026-11-25', { weekStart: 1, wholeMonth: true }, 42)).toEqual(['2026-11-25', '2027-01-06']);
+  });
+});
+
+describe.each(['en', 'fr', 'de', 'es', 'ar'])('in %s', async (language) => {
+  const texts = await textsOf(language);
+  const words = wordsFor(texts);
+  const locale = language === 'en' ? 'en-GB' : `${language}-u-nu-latn`;
+  const said = (date: Date, options: Intl.DateTimeFormatOptions) =>
+    new Intl.DateTimeFormat(locale, { ...options, timeZone: 'UTC' }).format(date);
+
+  it('days and months are named as the platform names them', () => {
+    for (let month = 0; month < 12; month++) {
+      const date = new Date(Date.UTC(2027, month, 5));
+      expect(texts.months[month]).toBe(said(date, { month: 'long' }));
+      expect(texts.monthsShort[month]?.slice(0, 3)).toBe(said(date, { month: 'short' }).slice(0, 3));
+    }
+    for (let day = 0; day < 7; day++) {
+      const date = new Date(Date.UTC(2027, 0, 4 + day));
+      expect(texts.weekdays[day]).toBe(said(date, { weekday: 'long' }));
+      expect(texts.weekdaysShort[day]).toBe(said(date, { weekday: 'short' }).replace('.', ''));
+    }
+    // What we write without a comma in English and French others write so, too.
+    const bare = (text: string) => (language === 'en' || language === 'fr' ? text.replace(',', '') : text);
+    expect(words.day('2027-01-04')).toBe(bare(said(new Date(Date.UTC(2027, 0, 4)), { dateStyle: 'full' })));
+  });
+
+  it('a heading says its year only when it is another one', () => {
+    expect(words.heading('2027-01-04', '2027-03-01')).not.toContain('2027');
+    expect(words.heading('2027-01-04', '2026-03-01')).toBe(words.day('2027-01-04'));
   });
 });

@@ -73,6 +73,7 @@ export const USUAL_OUTLET: OutletStart = {
   title: 'Families',
   school: 'Lanternfell School of Boatbuilding and Navigation',
   language: 'en',
+  languageQuery: '',
   zone: 'America/Halifax',
   today: '2026-11-23',
   firstView: 'month',
@@ -106,4 +107,5 @@ export const USUAL_OUTLET: OutletStart = {
   window: { from: '2026-11-23', to: '2027-01-04', events: [] },
   beyond: [],
   search: null,
+  byMail: null,
 };

@@ -14,6 +14,10 @@ const flat = (tree: Tree, prefix = ''): Record<string, string> =>
   );
 
 const files = import.meta.glob<Tree>('../src/*/texts/*.json', { import: 'default', eager: true });
+const toldByServer = import.meta.glob<Tree>('../../src/Valtro.Server/Outlets/Texts/*.json', {
+  import: 'default',
+  eager: true,
+});
 const textsOf = (room: string, language: string) => flat(files[`../src/${room}/texts/${language}.json`] ?? {});
 const spoken = [...new Set(Object.keys(files).map((path) => path.split('/')[2] ?? ''))].sort();
 
@@ -36,14 +40,28 @@ const says = (source: string, key: string, prefixes: string[]) =>
   source.includes(`'${key}'`) || source.includes(`"${key}"`) || prefixes.some((p) => key.startsWith(p));
 const prefixesIn = (source: string) => [...source.matchAll(/`([a-zA-Z.]+\.)\$\{/g)].map((m) => m[1] ?? '');
 
-it.each(spoken)('the texts of %s exist in both languages with the same blanks to fill', (room) => {
-  const [english, french] = [textsOf(room, 'en'), textsOf(room, 'fr')];
-  expect([...new Set(Object.keys(french).map(stem))].sort()).toEqual(
-    [...new Set(Object.keys(english).map(stem))].sort(),
+it.each(spoken)('the texts of %s exist in every language with the same blanks to fill', (room) => {
+  const english = textsOf(room, 'en');
+  // Visitors read more languages than those who keep calendars.
+  for (const language of room === 'outlet' ? ['fr', 'de', 'es', 'ar'] : ['fr']) {
+    const other = textsOf(room, language);
+    expect([...new Set(Object.keys(other).map(stem))].sort()).toEqual(
+      [...new Set(Object.keys(english).map(stem))].sort(),
+    );
+    for (const [key, text] of Object.entries(other)) {
+      expect(text.trim(), `${language} ${key}`).not.toBe('');
+      if (key in english) expect(blanks(text), `${language} ${key}`).toEqual(blanks(english[key] ?? ''));
+    }
+  }
+});
+
+it('what the server says to visitors exists in every language with the same blanks to fill', () => {
+  const [english, ...others] = ['en', 'fr', 'de', 'es', 'ar'].map((l) =>
+    flat(toldByServer[`../../src/Valtro.Server/Outlets/Texts/${l}.json`] ?? {}),
   );
-  for (const [key, text] of Object.entries(french)) {
-    expect(text.trim(), key).not.toBe('');
-    if (key in english) expect(blanks(text), key).toEqual(blanks(english[key] ?? ''));
+  for (const other of others) {
+    expect(Object.keys(other)).toEqual(Object.keys(english ?? {}));
+    for (const [key, text] of Object.entries(other)) expect(blanks(text), key).toEqual(blanks(english?.[key] ?? ''));
   }
 });
 

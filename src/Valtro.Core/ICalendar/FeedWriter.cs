@@ -18,6 +18,9 @@ namespace Valtro.Core.ICalendar;
 /// <param name="FilesUrl">Where files are, for exactly the feed's audience: their identity follows.</param>
 public sealed record FeedHead(string Name, string Description, string PageUrl, string FeedUrl, string BusyTitle, string FilesUrl = "")
 {
+    /// <summary>Where each date has its page: its key follows, or its event's identity; empty where dates have none.</summary>
+    public string DatesUrl { get; init; } = "";
+
     /// <summary>How titles are written, and what is left out.</summary>
     public PublicationChoices Choices { get; init; } = PublicationChoices.None;
 
@@ -94,7 +97,7 @@ public static class FeedWriter
     }
 
     /// <summary>Writes one date as an event of its own: for who wants this date and not the series.</summary>
-    public static byte[] WriteOne(FeedHead head, Projection projection, PublishedOccurrence date) => Write(head, projection with
+    public static byte[] WriteOne(FeedHead head, Projection projection, PublishedOccurrence date) => Write(head with { DatesUrl = "" }, projection with
     {
         Events =
         [
@@ -125,10 +128,10 @@ public static class FeedWriter
     private static void WriteEvent(CalendarSink lines, EventView e, FeedHead head)
     {
         // What differs on the one date of a one-time event is the event itself.
-        var only = e.Rule is null && e.Extras.IsEmpty && e.Changes.Length > 0 && e.Changes[0].Date == e.Timing.Start ? e.Changes[0] : null;
+        var only = !IsSeries(e) && e.Changes.Length > 0 && e.Changes[0].Date == e.Timing.Start ? e.Changes[0] : null;
         Begin(lines, e);
         Span(lines, only?.Timing ?? e.Timing);
-        if (e.Rule is not null || !e.Extras.IsEmpty)
+        if (IsSeries(e))
         {
             if (e.Rule is not null)
                 lines.Raw("RRULE", e.Rule.ToICalendar(e.Timing));
@@ -201,6 +204,8 @@ public static class FeedWriter
         var links = Has(FeedField.Links) ? e.Facts.Links : [];
         if (links.FirstOrDefault(l => l.Kind != LinkKind.Video) is { } first)
             lines.Raw("URL", first.Address);
+        else if (head.DatesUrl.Length > 0 && Has(FeedField.Links) && e.Detail >= Detail.Headlines)
+            lines.Raw("URL", head.DatesUrl + (change is null && IsSeries(e) ? e.Uid : PublishedOccurrence.KeyOf(DateNames.Of(e.Uid, e.Names, change?.Date ?? e.Timing.Start))));
         foreach (var link in links.Where(l => l.Kind == LinkKind.Video))
             lines.Conference(link.Address, link.Label);
         if (change is { IsCalledOff: true })
@@ -252,6 +257,8 @@ public static class FeedWriter
         else
             lines.Values(name, null, values);
     }
+
+    private static bool IsSeries(EventView e) => e.Rule is not null || !e.Extras.IsEmpty;
 
     private static bool IsUtc(DateTimeZone zone) => zone.Id is "UTC" or "Etc/UTC";
 }

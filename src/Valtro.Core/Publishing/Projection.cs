@@ -200,13 +200,22 @@ public sealed record Projection(
         return null;
     }
 
+    /// <summary>The next date of an event that can be told of by itself, else its last; null when there is none.</summary>
+    /// <param name="uid">The event's identity, also that of what became several.</param>
+    /// <param name="today">The day.</param>
+    public PublishedOccurrence? NextOf(string uid, LocalDate today)
+    {
+        var own = this with { Events = [.. Events.Where(e => e.Detail >= Detail.Headlines && IsNamed(e, uid))] };
+        return own.Events.Count == 0 ? null : own.Coming(today, 1).Concat(own.Past(today, 1)).FirstOrDefault();
+    }
+
     /// <summary>
     /// Whether a date that is not found by its key was one of an event that goes out, or that would if it were not in the bin:
     /// then it is no longer planned. An event whose times never changed never had another date. Of what is kept from these readers it tells nothing.
     /// </summary>
     public bool IsNoLonger(string key) => NameOf(key) is { } name && (Binned.Contains(name.Uid) || Events.Any(e => e is { Detail: >= Detail.Headlines, Sequence: > 0 } && IsNamed(e, name.Uid)));
 
-    /// <summary>The identities of events in the bin that would go out in words if they were not. Never goes out.</summary>
+    /// <summary>The identities of events in the bin that would go out in words if they were not, and of those that did and are gone for good. Never goes out.</summary>
     public IReadOnlySet<string> Binned { get; init; } = new HashSet<string>();
 
     private static bool IsNamed(EventView e, string uid) => e.Uid == uid || e.Names.Any(n => n.Uid == uid);
@@ -230,8 +239,10 @@ public sealed record Projection(
     /// As whom each calendar is looked at; null for the publication's audience. What is made with other eyes is for the
     /// keeper who looks through them, and never goes out.
     /// </param>
+    /// <param name="gone">The identities of events that went out in words and are gone for good.</param>
     public static Projection Of(
-        Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now, SchoolLists? lists = null, Func<Calendar, Audience>? audienceOf = null)
+        Publication publication, DateTimeZone zone, IEnumerable<Calendar> calendars, IEnumerable<Event> events, Instant now, SchoolLists? lists = null, Func<Calendar, Audience>? audienceOf = null,
+        IEnumerable<string>? gone = null)
     {
         var byId = calendars.ToDictionary(c => c.Id);
         var eyes = Eyes.Of(publication, byId, lists ?? SchoolLists.Empty, audienceOf);
@@ -267,6 +278,7 @@ public sealed record Projection(
             .Select(e => gate.Let(eyes.View(e with { DeletedAt = null })))
             .Where(e => e is { Detail: >= Detail.Headlines })
             .SelectMany(e => e!.Names.Select(n => n.Uid).OfType<string>().Append(e.Uid))
+            .Concat(gone ?? [])
             .ToHashSet();
         shown.Sort((a, b) => string.CompareOrdinal(a.Uid, b.Uid));
         return new Projection(publication, zone, outgoing, shown, held, Instant.Max(publication.ChangedAt, gate.Since), gate.Until)

@@ -101,7 +101,7 @@ public static class Proof
         found.AddRange(projection.Held.Where(h => !sent.Contains(h.CalendarId)).Select(h => new ProofWarning(ProofDoubt.ClosedCalendar, h.Title)));
         var theme = projection.Publication.Look.Theme;
         found.AddRange(theme.Day.Weak.Select(w => new ProofWarning(ProofDoubt.WeakContrast, w.Field)));
-        found.AddRange(StyleCleaner.Clean(theme.Css).Removed.Select(r => new ProofWarning(ProofDoubt.RemovedStyle, r)).Take(MaxEach));
+        found.AddRange(StyleCleaner.Clean(theme).Removed.Select(r => new ProofWarning(ProofDoubt.RemovedStyle, r)).Take(MaxEach));
 
         void Each(ProofDoubt doubt, Func<EventView, bool> isDoubtful) => found.AddRange(projection.Events
             .Where(e => e.Detail >= Detail.Headlines && isDoubtful(e))

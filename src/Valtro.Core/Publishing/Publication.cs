@@ -15,17 +15,23 @@ public sealed record Publication
     /// <summary>The longest introduction.</summary>
     public const int MaxIntroduction = 1_000;
 
+    /// <summary>The most people it is shared with.</summary>
+    public const int MaxShared = 50;
+
     /// <summary>The most calendars in one publication.</summary>
     public const int MaxCalendars = 200;
 
     /// <summary>The languages an outlet can speak.</summary>
-    public static readonly IReadOnlyList<string> Languages = ["en", "fr"];
+    public static readonly IReadOnlyList<string> Languages = ["en", "fr", "de", "es", "ar"];
 
     /// <summary>Identity.</summary>
     public required Guid Id { get; init; }
 
     /// <summary>Who made it, or has it now; null when nobody in particular does.</summary>
     public Guid? OwnerId { get; init; }
+
+    /// <summary>Who else changes it, in order.</summary>
+    public IReadOnlyList<Guid> SharedWith { get; init; } = [];
 
     /// <summary>What stands in its links.</summary>
     public required string Key { get; init; }
@@ -109,6 +115,16 @@ public sealed record Publication
         PublicationSettings Less(PublicationSettings s) => s.CalendarIds.Any(c => c != calendarId) ? s with { CalendarIds = [.. s.CalendarIds.Where(c => c != calendarId)] } : s;
         var less = this with { Settings = Less(Settings), Draft = Draft is null ? null : Less(Draft) };
         return (less.CalendarIds.Contains(calendarId) ? less with { TakenDownAt = TakenDownAt ?? now } : less).After(this);
+    }
+
+    /// <summary>Shared with others who change it, too.</summary>
+    /// <exception cref="InvalidInputException"><c>too_many_shares</c>.</exception>
+    public Publication Shared(IEnumerable<Guid> with)
+    {
+        var people = with.Where(p => p != OwnerId).Distinct().Order().ToList();
+        return people.Count > MaxShared
+            ? throw new InvalidInputException("too_many_shares", "people", $"A publication can be shared with {MaxShared} people at most.")
+            : (this with { SharedWith = people }).After(this);
     }
 
     /// <summary>Leaves what is being changed.</summary>

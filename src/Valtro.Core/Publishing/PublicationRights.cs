@@ -8,12 +8,12 @@ namespace Valtro.Core.Publishing;
 /// </summary>
 public static class PublicationRights
 {
-    /// <summary>Whether somebody changes a publication: whoever made it, whoever keeps all its calendars, and administrators.</summary>
+    /// <summary>Whether somebody changes a publication: whoever made it, whom they share it with, whoever keeps all its calendars, and administrators.</summary>
     /// <param name="may">What they may do.</param>
     /// <param name="personId">Who they are.</param>
     /// <param name="publication">The publication.</param>
     public static bool MayChange(this Access may, Guid personId, Publication publication) =>
-        may.IsAdministrator || publication.OwnerId == personId || (publication.CalendarIds.Count > 0 && All(publication).All(c => may.Has(c, CalendarRole.Keeper)));
+        may.IsAdministrator || publication.OwnerId == personId || publication.SharedWith.Contains(personId) || (publication.CalendarIds.Count > 0 && All(publication).All(c => may.Has(c, CalendarRole.Keeper)));
 
     /// <summary>Whether they are told that a publication is there, and where: also keepers of some of its calendars.</summary>
     public static bool MayKnow(this Access may, Guid personId, Publication publication) =>

@@ -5,7 +5,7 @@ namespace Valtro.Core.Publishing;
 /// <summary>What kind of program reads.</summary>
 public enum ReaderKind
 {
-    /// <summary>One that does not say.</summary>
+    /// <summary>One that does not say, or says what nothing can be told from.</summary>
     Unknown,
 
     /// <summary>A browser on a phone or tablet.</summary>
@@ -52,7 +52,8 @@ public sealed partial record ReaderFamily(ReaderKind Kind, string Family)
                 : new ReaderFamily(isPhone ? ReaderKind.PhoneBrowser : ReaderKind.Browser, "");
         if (Service().IsMatch(text))
             return new ReaderFamily(ReaderKind.Service, name);
-        return new ReaderFamily(isPhone ? ReaderKind.PhoneProgram : ReaderKind.Program, name);
+        // What says nothing of calendars may be anything.
+        return new ReaderFamily(!Calendar().IsMatch(text) ? ReaderKind.Unknown : isPhone ? ReaderKind.PhoneProgram : ReaderKind.Program, name);
     }
 
     // The first product, or the one said to be compatible with a browser.
@@ -63,6 +64,9 @@ public sealed partial record ReaderFamily(ReaderKind Kind, string Family)
         var clean = new string([.. name.Where(c => char.IsLetterOrDigit(c) || c is '-' or '_' or '.' or '+')]);
         return clean.Length <= MaxFamily ? clean : clean[..MaxFamily];
     }
+
+    [GeneratedRegex(@"cal|agenda|dav|sync|mail|organi[sz]er|schedul|diary|planner", RegexOptions.IgnoreCase)]
+    private static partial Regex Calendar();
 
     [GeneratedRegex(@"\b(?:android|mobile|phone|ios|ipados|iphone|ipad)\b", RegexOptions.IgnoreCase)]
     private static partial Regex Phone();

@@ -102,6 +102,9 @@ internal sealed class Authorisation(RequestDelegate next)
         member        POST /api/me/undo
         anybody       POST /api/new-address
         anybody       POST /api/new-password
+        member        GET /api/opening-requests
+        role          POST /api/opening-requests
+        role          POST /api/opening-requests/{id:guid}/answer
         member        GET /api/people
         administrator DELETE /api/people/{id:guid}
         administrator GET /api/people/{id:guid}/data
@@ -139,9 +142,12 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/publications/{id:guid}/publish
         role          POST /api/publications/{id:guid}/put-up
         role          GET /api/publications/{id:guid}/readings
+        role          PUT /api/publications/{id:guid}/shares
         role          POST /api/publications/{id:guid}/take-down
         role          POST /api/publications/{id:guid}/take-out
         role          POST /api/reach/event
+        member        GET /api/reader-mail
+        administrator PUT /api/reader-mail
         member        POST /api/reach/opened
         member        POST /api/rule
         member        GET /api/typed

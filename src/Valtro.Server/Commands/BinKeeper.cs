@@ -1,10 +1,14 @@
 using NodaTime;
+using Valtro.Core.Events;
 using Valtro.Server.Jobs;
+using Valtro.Server.Views;
 
 namespace Valtro.Server.Commands;
 
 /// <summary>Removes once a day what has been kept for its time: events in the bin, the log, proposals decided long ago, and contents that nobody has any more.</summary>
-internal sealed class BinKeeper(Store.Connections db, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, Store.RepeatedRequests repeated, IClock clock, ILogger<BinKeeper> log) : IJob
+internal sealed class BinKeeper(
+    Store.Connections db, Store.Schools schools, Store.Publications publications, Projections projections, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, Store.RepeatedRequests repeated, IClock clock, ILogger<BinKeeper> log)
+    : IJob
 {
     public string Name => "bin";
 
@@ -15,6 +19,12 @@ internal sealed class BinKeeper(Store.Connections db, Store.Proposals proposals,
     public async Task RunAsync(CancellationToken stopping)
     {
         var now = clock.GetCurrentInstant();
+        // Their links go on saying that they are no longer planned.
+        foreach (var school in await schools.ListAsync())
+        {
+            foreach (var id in await publications.LosingAsync(school.Id, now - Event.BinTime))
+                await publications.KeepGoneAsync(school.Id, id, (await projections.OfAsync(school.Id, id)).Projection.Binned);
+        }
         var removed = await Store.CommandWork.EmptyBinAsync(db, now);
         await proposals.RemoveOldAsync(now);
         await audit.RemoveOldAsync(now);

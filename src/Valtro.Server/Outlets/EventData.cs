@@ -20,6 +20,9 @@ internal static class EventData
     {
         var isAllDay = date.Event.Timing.Kind == TimeKind.AllDay;
         var (from, to) = date.InstantsIn(projection.Zone);
+        // A date is named by the start it had when it came to be, whatever moved it: alone, or with its series.
+        var name = DateNames.Of(date.Event.Uid, date.Event.Names, date.LocalStart).Start;
+        LocalDateTime? before = name == date.Timing.Start ? null : name;
         string At(Instant instant) => Moment.Format(instant.InZone(projection.Zone).ToOffsetDateTime());
         var url = $"{address}/p/{key}/e/{date.Key}";
         return Said(new()
@@ -30,20 +33,13 @@ internal static class EventData
             ["url"] = url,
             ["startDate"] = isAllDay ? LocalDatePattern.Iso.Format(date.Span.FirstDay) : At(from),
             ["endDate"] = isAllDay ? LocalDatePattern.Iso.Format(date.Span.LastDay) : At(to),
-            ["previousStartDate"] = date.Change?.Timing is { } moved && moved.Start != date.LocalStart ? Before(date, projection, At) : null,
-            ["eventStatus"] = "https://schema.org/" + (date.IsCalledOff ? "EventCancelled" : date.Change?.Timing is not null ? "EventRescheduled" : "EventScheduled"),
+            ["previousStartDate"] = before is { } was ? isAllDay ? LocalDatePattern.Iso.Format(was.Date) : At(Zones.ToInstant(was, date.Timing.Zone ?? projection.Zone)) : null,
+            ["eventStatus"] = "https://schema.org/" + (date.IsCalledOff ? "EventCancelled" : before is not null ? "EventRescheduled" : "EventScheduled"),
             ["description"] = date.Description is { Length: > 0 } text ? RichText.Plain(text) : null,
             ["image"] = date.Event.Facts.Picture is { } picture ? $"{address}/p/{key}/files/{picture.Id:D}/large" : null,
             ["location"] = Place(date, school),
             ["organizer"] = new Dictionary<string, object?> { ["@type"] = "Organization", ["name"] = school.Name, ["url"] = $"{address}/p/{key}" },
         });
-    }
-
-    // When a date that was moved would have begun.
-    private static string Before(PublishedOccurrence date, Projection projection, Func<Instant, string> at)
-    {
-        var timing = date.Event.Timing.At(date.LocalStart);
-        return timing.Kind == TimeKind.AllDay ? LocalDatePattern.Iso.Format(timing.Start.Date) : at(Zones.ToInstant(timing.Start, timing.Zone ?? projection.Zone));
     }
 
     // Search engines want to know where; what says nothing of it is at the school.

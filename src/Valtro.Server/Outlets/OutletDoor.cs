@@ -15,7 +15,7 @@ internal sealed class OutletDoor(RequestDelegate next, RenderedCache cache, Read
         if (!HttpMethods.IsGet(method) && !HttpMethods.IsHead(method))
             return next(http);
         var address = AddressOf(http);
-        if (!address.StartsWith("/p/", StringComparison.Ordinal) || cache.Ready(address) is not { } answer)
+        if (!address.StartsWith("/p/", StringComparison.Ordinal) || cache.Ready(address) is not { } answer || OutletFrames.IsElsewhere(http, answer.Rendered))
             return next(http);
         var isUnchanged = OutletAnswers.Write(http, answer.Rendered, out var body);
         if (answer.Rendered.Status == StatusCodes.Status200OK)

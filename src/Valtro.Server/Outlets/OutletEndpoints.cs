@@ -26,6 +26,7 @@ internal static class OutletEndpoints
         services.AddSingleton<OutletAssets>();
         services.AddSingleton<OutletRenderer>();
         services.AddSingleton<ReadingLog>();
+        services.AddSingleton<SearchFiles>();
     }
 
     public static void MapOutlets(this WebApplication app)
@@ -46,7 +47,7 @@ internal static class OutletEndpoints
             http => (OutletShape.OfQuery(http.Request.Query), OutletPlace.OfQuery(http.Request.Query)));
         // What a reader chose on the page can be followed: never more than the publication, under one address a choice.
         Map("/feed.ics", OutletKind.Feed, (w, http) => Task.FromResult(w.Renderer.Feed(w.Projection, w.School, w.Key, ChoiceOf(http))), ChoiceOf);
-        Map("/found.json", OutletKind.Days, (w, http) => Task.FromResult(w.Renderer.Found(w.Projection, w.School, w.Key, ChoiceOf(http))), ChoiceOf);
+        Map("/found.json", OutletKind.Days, (w, http) => Task.FromResult(w.Renderer.Found(w.Projection, w.School, w.Key, ChoiceOf(http), LanguageOf(http))), http => (ChoiceOf(http), LanguageOf(http)));
         MapFile("/snapshot.ics", OutletKind.Snapshot, w => w.Renderer.Snapshot(w.Projection, w.School, w.Key));
         MapFile("/busy.ifb", OutletKind.Busy, w => w.Renderer.Busy(w.Projection, w.School, w.Key));
         MapFile("/feed.json", OutletKind.JCal, w => w.Renderer.JCalendar(w.Projection, w.School, w.Key));
@@ -58,7 +59,14 @@ internal static class OutletEndpoints
         MapFile("/qr-page.svg", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: true, isSvg: true));
         MapFile("/qr-page.png", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: true, isSvg: false));
         outlets.MapMethods("/{key}/events.json", Reading, (string key, DayParameter from, DayParameter to, HttpContext http) =>
-            AnswerAsync(key, http, OutletKind.Days, (from.Date, to.Date), (w, _) => Task.FromResult(w.Renderer.Events(w.Projection, w.School, w.Key, from, to))));
+            AnswerAsync(key, http, OutletKind.Days, (from.Date, to.Date, LanguageOf(http)), (w, _) => Task.FromResult(w.Renderer.Events(w.Projection, w.School, w.Key, from, to, LanguageOf(http)))));
+        Map(
+            "/wall",
+            OutletKind.Wall,
+            (w, http) => w.Renderer.WallAsync(w.Projection, w.School, w.Key, OutletPlace.OfQuery(http.Request.Query), OutletShape.OfQuery(http.Request.Query)),
+            http => (OutletPlace.OfQuery(http.Request.Query), OutletShape.OfQuery(http.Request.Query).Light));
+        Map("/term", OutletKind.Term, (w, http) => w.Renderer.TermAsync(w.Projection, w.School, w.Key, LanguageOf(http)), LanguageOf);
+        outlets.MapMethods("/{key}/e/{date}/embed", Reading, (string key, string date, HttpContext http) => DateAsync(key, date, http, isEmbed: true));
         outlets.MapMethods("/{key}/e/{date}", Reading, (string key, string date, HttpContext http) => DateAsync(key, date, http));
         outlets.MapMethods("/{key}/files/{id:guid}/{name?}", Reading, FileAsync);
         outlets.MapMethods("", Reading, (Delegate)Missing);
@@ -69,8 +77,11 @@ internal static class OutletEndpoints
             http.Response.Headers.Allow = "GET, HEAD";
             return Results.StatusCode(StatusCodes.Status405MethodNotAllowed);
         });
+        SearchFiles.Map(app);
         app.MapMethods("/oembed", Reading, OEmbedAsync).ExcludeFromDescription();
     }
+
+    private static string? LanguageOf(HttpContext http) => OutletPlace.LanguageOf(http.Request.Query);
 
     private static ReaderChoice ChoiceOf(HttpContext http) => OutletPlace.OfQuery(http.Request.Query).Choice;
 
@@ -86,18 +97,20 @@ internal static class OutletEndpoints
 
     private static Task<IResult> Missing(HttpContext http) => GoneAsync(http, null, OutletKind.Page);
 
-    private static Task<IResult> DateAsync(string key, string date, HttpContext http)
+    private static Task<IResult> DateAsync(string key, string date, HttpContext http, bool isEmbed = false)
     {
-        var isFile = date.EndsWith(".ics", StringComparison.OrdinalIgnoreCase);
+        var isFile = !isEmbed && date.EndsWith(".ics", StringComparison.OrdinalIgnoreCase);
         // Nothing is sought under a name that can be none, and nothing kept of it.
         var name = (isFile ? date[..^4] : date) is { Length: <= MaxDate } sought ? sought : "";
-        return AnswerAsync(key, http, isFile ? OutletKind.EventFile : OutletKind.Event, name, async (work, _) =>
+        var language = isFile ? null : LanguageOf(http);
+        var embed = isEmbed ? OutletShape.OfQuery(http.Request.Query) : null;
+        return AnswerAsync(key, http, isFile ? OutletKind.EventFile : OutletKind.Event, (name, language, embed?.Light, isEmbed), async (work, _) =>
         {
-            if (work.Projection.Find(name) is not { } found)
-                return await work.Renderer.NoDateAsync(work.Projection, work.School, work.Key, work.Projection.IsNoLonger(name));
+            if ((work.Projection.Find(name) ?? work.Renderer.NextOf(work.Projection, work.School, name)) is not { } found)
+                return await work.Renderer.NoDateAsync(work.Projection, work.School, work.Key, work.Projection.IsNoLonger(name), language);
             return isFile
                 ? work.Renderer.DateFile(work.Projection, work.School, work.Key, found)
-                : await work.Renderer.DateAsync(work.Projection, work.School, work.Key, found);
+                : await work.Renderer.DateAsync(work.Projection, work.School, work.Key, found, language, embed);
         });
     }
 
@@ -153,6 +166,8 @@ internal static class OutletEndpoints
                 return made;
             },
             () => Take(http));
+        if (OutletFrames.IsElsewhere(http, rendered))
+            return await NotHereAsync(http, outlet, key);
         if (known is not null)
             cache.MakeReady(OutletDoor.AddressOf(http), known, rendered, kind);
         var isUnchanged = OutletAnswers.Write(http, rendered, out var body);
@@ -162,6 +177,16 @@ internal static class OutletEndpoints
         if (!body.IsEmpty)
             await http.Response.Body.WriteAsync(body, http.RequestAborted);
         return Results.Empty;
+    }
+
+    // Words in the frame instead of a browser's own error, and the way to where it can be read.
+    private static async Task<IResult> NotHereAsync(HttpContext http, OutletRenderer outlet, string key)
+    {
+        var texts = OutletTexts.ForReader(http.Request);
+        http.Response.Headers.CacheControl = "no-store";
+        var page = http.RequestServices.GetRequiredService<ServerSettings>().OutletUrl(key.ToLowerInvariant(), "");
+        return Results.Text(
+            await outlet.NoticeAsync(texts, texts["notHereTitle"], texts["notHereText"], (page, texts["mailHere"]), isInFrame: true), "text/html; charset=utf-8", statusCode: StatusCodes.Status403Forbidden);
     }
 
     // Links have small letters only; who types one in capitals means the same.
@@ -187,7 +212,7 @@ internal static class OutletEndpoints
         http.RequestServices.GetRequiredService<Telemetry>().Answered(kind, isClosed ? StatusCodes.Status403Forbidden : wasThere ? StatusCodes.Status410Gone : StatusCodes.Status404NotFound, wasReady: false);
         var (status, name) = isClosed ? (StatusCodes.Status403Forbidden, "members") : wasThere ? (StatusCodes.Status410Gone, "gone") : (StatusCodes.Status404NotFound, "unknown");
         var (title, text) = (texts[name + "Title"], texts[name + "Text"]);
-        if (kind is not (OutletKind.Page or OutletKind.Embed or OutletKind.Event or OutletKind.Days))
+        if (kind is not (OutletKind.Page or OutletKind.Embed or OutletKind.Event or OutletKind.Days or OutletKind.Wall or OutletKind.Term))
             return Results.Text($"{title}\n{text}\n", "text/plain; charset=utf-8", statusCode: status);
         var key = (http.Request.RouteValues["key"] as string)?.ToLowerInvariant();
         var html = await outlet.NoticeAsync(texts, title, text, isClosed ? ($"{settings.Address}/members/{key}", texts["membersOnward"]) : null);
@@ -212,7 +237,7 @@ internal static class OutletEndpoints
         http.Response.Headers.AccessControlAllowOrigin = "*";
         return Results.Json(new OEmbed(
             "1.0", "rich", title, school.Name, settings.OutletUrl(key, ""), school.Name, 3600, width, height,
-            $"<iframe src=\"{settings.OutletUrl(key, "/embed")}\" title=\"{System.Net.WebUtility.HtmlEncode(title)}\" width=\"{width}\" height=\"{height}\" style=\"border:0\" loading=\"lazy\"></iframe>"));
+            $"<iframe src=\"{settings.OutletUrl(key, "/embed")}\" title=\"{System.Net.WebUtility.HtmlEncode(title)}\" width=\"{width}\" height=\"{height}\" style=\"border:0;display:block\" allow=\"clipboard-write\" loading=\"lazy\"></iframe>"));
     }
 
     private sealed record OEmbed(

@@ -19,4 +19,6 @@ internal enum OutletKind : short
     Csv = 11,
     Code = 12,
     File = 13,
+    Wall = 14,
+    Term = 15,
 }

@@ -119,6 +119,7 @@ public sealed record OutletStart(
     string Title,
     string School,
     string Language,
+    string LanguageQuery,
     string Zone,
     LocalDate Today,
     OutletView FirstView,
@@ -130,4 +131,5 @@ public sealed record OutletStart(
     OutletLook Look,
     OutletWindow Window,
     IReadOnlyList<OutletEvent> Beyond,
-    string? Search);
+    string? Search,
+    string? ByMail);

@@ -35,19 +35,24 @@ public sealed record OutletShape(bool IsPage, OutletView? View, int Count, Theme
 /// <summary>Where a reader is, as it stands in the address: from which day on, and what they want.</summary>
 /// <param name="Date">The day; null for today.</param>
 /// <param name="Choice">What they want.</param>
-public sealed record OutletPlace(LocalDate? Date, ReaderChoice Choice)
+/// <param name="Language">The language they read; null for the publication's.</param>
+public sealed record OutletPlace(LocalDate? Date, ReaderChoice Choice, string? Language = null)
 {
     public static OutletPlace Start { get; } = new(null, ReaderChoice.None);
+
+    /// <summary>The language an address asks for, of those there are.</summary>
+    public static string? LanguageOf(IQueryCollection query) => Publication.Languages.FirstOrDefault(l => string.Equals(query["lang"], l, StringComparison.OrdinalIgnoreCase));
 
     /// <summary>The place an address asks for. What cannot be read is as if it were not there.</summary>
     public static OutletPlace OfQuery(IQueryCollection query) => new(
         LocalDatePattern.Iso.Parse(query["date"].ToString()) is { Success: true, Value: { Year: >= 1900 and <= 2198 } date } ? date : null,
-        ReaderChoice.Read(query["off"], query["category"], query["q"]));
+        ReaderChoice.Read(query["off"], query["category"], query["q"]),
+        LanguageOf(query));
 }
 
 /// <summary>Makes what visitors and their programs get.</summary>
 internal sealed class OutletRenderer(
-    Projections projections, Schools schools, RenderedCache cache, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers, IClock clock)
+    Projections projections, Schools schools, SchoolYears years, MailReaders readers, RenderedCache cache, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers, IClock clock)
 {
     // The list in the page reaches this far; scripts fetch what lies beyond.
     private const int ListedDays = 42;
@@ -58,7 +63,7 @@ internal sealed class OutletRenderer(
     private const int FoundDates = 5;
     private const int LeastListed = 12;
 
-    private static readonly JsonSerializerOptions Json = MakeJson();
+    internal static readonly JsonSerializerOptions Json = MakeJson();
 
     /// <summary>What a publication sends out, by what is asked of it: from memory while its revision lasts.</summary>
     /// <param name="state">The publication.</param>
@@ -143,27 +148,29 @@ internal sealed class OutletRenderer(
     }
 
     /// <summary>The events of a window, for the visitors' script.</summary>
-    public Rendered Events(Projection projection, School school, string key, LocalDate from, LocalDate to)
+    public Rendered Events(Projection projection, School school, string key, LocalDate from, LocalDate to, string? language = null)
     {
         if (to > from.PlusDays(MaxWindowDays))
             throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
         var today = TodayIn(school);
-        return Make(JsonSerializer.SerializeToUtf8Bytes(WindowOf(projection, school, key, from, to, today), Json), "application/json; charset=utf-8", projection, on: (school, today));
+        return Make(JsonSerializer.SerializeToUtf8Bytes(WindowOf(projection, school, key, from, to, today, TextsOf(projection, language)), Json), "application/json; charset=utf-8", projection, on: (school, today));
     }
 
     /// <summary>What a reader finds in all that goes out: of an event some dates, those to come first.</summary>
-    public Rendered Found(Projection projection, School school, string key, ReaderChoice choice)
+    public Rendered Found(Projection projection, School school, string key, ReaderChoice choice, string? language = null)
     {
         var today = TodayIn(school);
-        var (narrowed, texts) = (projection.Narrowed(choice), OutletTexts.For(projection.Publication.Language));
+        var (narrowed, texts) = (projection.Narrowed(choice), TextsOf(projection, language));
         OutletEvent[] Some(bool isPast, int most) =>
             [.. narrowed.OfEach(today, isPast, FoundDates).Take(most).Select(d => OutletEvent.Of(d, projection, texts, key, Midnight(school, today)))];
         return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletFound(Some(isPast: false, FoundEvents), Some(isPast: true, ListedEvents)), Json), "application/json; charset=utf-8", projection, on: (school, today));
     }
 
-    private static OutletWindow WindowOf(Projection projection, School school, string key, LocalDate from, LocalDate to, LocalDate today)
+    private static OutletTexts TextsOf(Projection projection, string? language) => OutletTexts.For(language ?? projection.Publication.Language);
+
+    private static OutletWindow WindowOf(Projection projection, School school, string key, LocalDate from, LocalDate to, LocalDate today, OutletTexts texts)
     {
-        var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), OutletTexts.For(projection.Publication.Language), key, Midnight(school, today));
+        var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), texts, key, Midnight(school, today));
         return events.Count > 0 ? new OutletWindow(from, to, events) : new OutletWindow(from, to, events)
         {
             Next = projection.Coming(to, 1).Select(o => (LocalDate?)o.Span.FirstDay).FirstOrDefault(),
@@ -193,30 +200,18 @@ internal sealed class OutletRenderer(
     {
         var today = TodayIn(school);
         var publication = projection.Publication;
-        var texts = OutletTexts.For(publication.Language);
-        var anchor = place.Date ?? today;
-        var from = publication.Look.IsWholeMonth ? new LocalDate(anchor.Year, anchor.Month, 1) : anchor;
-        from = from.PlusDays(1 - (int)from.DayOfWeek);
-        // Weeks may begin before Monday.
-        var window = WindowOf(projection, school, key, from.PlusDays(-2), anchor.PlusDays(ListedDays), today);
-        var feed = settings.OutletUrl(key, "/feed.ics");
-        var look = OutletLook.Of(publication.Look, shape);
+        var texts = TextsOf(projection, place.Language);
         var view = shape.View ?? publication.Settings.FirstView;
+        var look = OutletLook.Of(publication.Look, shape);
         var isShort = view is OutletView.Upcoming or OutletView.Cards;
         // What does not fit the window is there all the same, until a list has its number.
-        IReadOnlyList<OutletEvent> coming = [.. projection.Coming(today, Math.Max(isShort ? look.Count : ListedEvents, LeastListed)).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
-        var start = new OutletStart(
-            more, publication.Title, school.Name, publication.Language, school.Zone.Id, today, view,
-            settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
-            [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark, ReaderChoice.NameOf(publication, c.Id)))],
-            [.. projection.Events.Select(e => e.Category).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
-            // An embed of a view that is none of the visitors' has nothing to change to.
-            look with { Views = look.Views.Contains(view) ? look.Views : [view] },
-            window,
-            [.. coming.Where(e => e.FirstDay >= window.To)],
-            search);
-        var listed = place == OutletPlace.Start ? coming : [.. projection.Narrowed(place.Choice).Coming(anchor, ListedEvents).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
-        var next = place == OutletPlace.Start && isShort ? listed.Take(look.Count) : listed;
+        IReadOnlyList<OutletEvent> coming =
+            [.. projection.Coming(today, Math.Max(isShort ? look.Count : ListedEvents, LeastListed)).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
+        var start = StartOf(projection, school, key, look, texts, today, place, view, coming, more, search, search is not null && publication.Audience != Core.Reach.Audience.Members && (await readers.SettingsAsync(school.Id)).IsOn);
+        var anchor = place.Date ?? today;
+        var isStart = place is { Date: null, Choice.IsNone: true };
+        IReadOnlyList<OutletEvent> listed = isStart ? coming : [.. projection.Narrowed(place.Choice).Coming(anchor, ListedEvents).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
+        var next = isStart && isShort ? listed.Take(look.Count) : listed;
         var style = ThemeStyle.Of(publication.Look.Theme, shape.IsPage, shape.Light);
         var html = await RenderAsync<OutletDocument>(new Dictionary<string, object?>
         {
@@ -238,21 +233,47 @@ internal sealed class OutletRenderer(
         {
             // An embed is a part of another page, which search engines find by itself.
             IsOutOfSearch = projection.IsOutOfSearch || !shape.IsPage,
-            FrameAncestors = shape.IsPage ? "'self'" : publication.Look.Sites.IsEmpty ? "*" : $"'self' {string.Join(' ', publication.Look.Sites)}",
+            FrameAncestors = shape.IsPage ? "'self'" : Ancestors(publication),
             StyleHash = style.Hash,
         };
     }
 
-    /// <summary>The page of one date.</summary>
-    public async Task<Rendered> DateAsync(Projection projection, School school, string key, PublishedOccurrence date)
+    // All a script starts with: the days around the place, and what comes next beyond them.
+    private OutletStart StartOf(
+        Projection projection, School school, string key, OutletLook look, OutletTexts texts, LocalDate today, OutletPlace place, OutletView view, IReadOnlyList<OutletEvent> coming, string more, string? search, bool isByMail = false)
     {
         var publication = projection.Publication;
-        var texts = OutletTexts.For(publication.Language);
-        var style = ThemeStyle.Of(publication.Look.Theme, isPage: true);
+        var inLanguage = LanguageQuery(texts, publication);
+        var anchor = place.Date ?? today;
+        var from = publication.Look.IsWholeMonth ? new LocalDate(anchor.Year, anchor.Month, 1) : anchor;
+        from = from.PlusDays(1 - (int)from.DayOfWeek);
+        // Weeks may begin before Monday.
+        var window = WindowOf(projection, school, key, from.PlusDays(-2), anchor.PlusDays(ListedDays), today, texts);
+        var feed = settings.OutletUrl(key, "/feed.ics");
+        return new OutletStart(
+            inLanguage.Length > 0 ? $"{more}lang={texts.Language}&" : more, publication.Title, school.Name, texts.Language, inLanguage, school.Zone.Id, today, view,
+            settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
+            [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark, ReaderChoice.NameOf(publication, c.Id)))],
+            [.. projection.Events.Select(e => e.Category).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
+            // An embed of a view that is none of the visitors' has nothing to change to.
+            look with { Views = look.Views.Contains(view) ? look.Views : [view] },
+            window,
+            [.. coming.Where(e => e.FirstDay >= window.To)],
+            search,
+            isByMail ? $"{settings.Address}/follow/{key}" : null);
+    }
+
+    /// <summary>The page of one date.</summary>
+    public async Task<Rendered> DateAsync(Projection projection, School school, string key, PublishedOccurrence date, string? language = null, OutletShape? embed = null)
+    {
+        var publication = projection.Publication;
+        var texts = TextsOf(projection, language);
+        var style = ThemeStyle.Of(publication.Look.Theme, embed is null, embed?.Light);
         var today = TodayIn(school);
         var html = await RenderAsync<DateDocument>(new Dictionary<string, object?>
         {
             [nameof(DateDocument.Date)] = date,
+            [nameof(DateDocument.IsEmbed)] = embed is not null,
             [nameof(DateDocument.Shown)] = OutletEvent.Of(date, projection, texts, key, Midnight(school, today)),
             [nameof(DateDocument.Projection)] = projection,
             [nameof(DateDocument.School)] = school.Name,
@@ -265,10 +286,64 @@ internal sealed class OutletRenderer(
         });
         return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", projection.ChangedAt, Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
         {
-            IsOutOfSearch = projection.IsOutOfSearch,
+            // An embed is a part of another page, which search engines find by itself.
+            IsOutOfSearch = projection.IsOutOfSearch || embed is not null,
+            FrameAncestors = embed is null ? "'self'" : Ancestors(publication),
             StyleHash = style.Hash,
         };
     }
+
+    /// <summary>A screen on a wall: today and the next days, large.</summary>
+    public async Task<Rendered> WallAsync(Projection projection, School school, string key, OutletPlace place, OutletShape shape)
+    {
+        var (publication, today) = (projection.Publication, TodayIn(school));
+        var texts = TextsOf(projection, place.Language);
+        var start = StartOf(projection.Narrowed(place.Choice), school, key, OutletLook.Of(publication.Look, shape), texts, today, place with { Date = today }, OutletView.List, [], "", null);
+        var style = ThemeStyle.Of(publication.Look.Theme, isPage: true, shape.Light);
+        var html = await RenderAsync<WallDocument>(new Dictionary<string, object?>
+        {
+            [nameof(WallDocument.Texts)] = texts,
+            [nameof(WallDocument.Start)] = start,
+            [nameof(WallDocument.Style)] = style,
+            [nameof(WallDocument.Next)] = start.Window.Events.Where(e => e.LastDay >= today).Take(LeastListed).ToList(),
+            [nameof(WallDocument.Data)] = JsonSerializer.Serialize(start, Json),
+            [nameof(WallDocument.Files)] = assets,
+        });
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, Midnight(school, today)), Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        {
+            IsOutOfSearch = true,
+            StyleHash = style.Hash,
+        };
+    }
+
+    /// <summary>A term's weeks, for paper.</summary>
+    public async Task<Rendered> TermAsync(Projection projection, School school, string key, string? language)
+    {
+        var (publication, today) = (projection.Publication, TodayIn(school));
+        var texts = TextsOf(projection, language);
+        var span = TermPlan.Span((await years.GetAsync(school.Id)).Days, today, texts["next"]);
+        var events = OutletEvent.In(projection, new TimeWindow(span.First, span.Last.PlusDays(1), school.Zone), texts, key, Midnight(school, today));
+        var style = ThemeStyle.Of(publication.Look.Theme, isPage: true, ThemeLight.Light);
+        var html = await RenderAsync<TermDocument>(new Dictionary<string, object?>
+        {
+            [nameof(TermDocument.Plan)] = TermPlan.Of(span, events, publication.Look.WeekStart),
+            [nameof(TermDocument.Calendars)] = projection.Calendars,
+            [nameof(TermDocument.Publication)] = publication,
+            [nameof(TermDocument.School)] = school.Name,
+            [nameof(TermDocument.Zone)] = school.Zone.Id,
+            [nameof(TermDocument.Texts)] = texts,
+            [nameof(TermDocument.Key)] = key,
+            [nameof(TermDocument.Style)] = style,
+            [nameof(TermDocument.Files)] = assets,
+        });
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, Midnight(school, today)), Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        {
+            IsOutOfSearch = true,
+            StyleHash = style.Hash,
+        };
+    }
+
+    private static string Ancestors(Publication publication) => publication.Look.Sites.IsEmpty ? "*" : $"'self' {string.Join(' ', publication.Look.Sites)}";
 
     /// <summary>One date as a calendar file.</summary>
     public Rendered DateFile(Projection projection, School school, string key, PublishedOccurrence date) =>
@@ -279,10 +354,11 @@ internal sealed class OutletRenderer(
     /// <param name="school">The school.</param>
     /// <param name="key">The link it is asked by.</param>
     /// <param name="isNoLonger">Whether it was there.</param>
-    public async Task<Rendered> NoDateAsync(Projection projection, School school, string key, bool isNoLonger)
+    /// <param name="language">The language it is read in; null for the publication's.</param>
+    public async Task<Rendered> NoDateAsync(Projection projection, School school, string key, bool isNoLonger, string? language = null)
     {
         var (publication, today) = (projection.Publication, TodayIn(school));
-        var texts = OutletTexts.For(publication.Language);
+        var texts = TextsOf(projection, language);
         var style = ThemeStyle.Of(publication.Look.Theme, isPage: true);
         var next = projection.In(new TimeWindow(today, today.PlusDays(OtherForms.DaysAhead), school.Zone))
             .Where(o => o.Event.Detail >= Core.Reach.Detail.Headlines && !o.IsCalledOff)
@@ -321,7 +397,8 @@ internal sealed class OutletRenderer(
     /// <param name="title">What it says first.</param>
     /// <param name="text">What it says then.</param>
     /// <param name="onward">An address to go on to, with its words; null for none.</param>
-    public Task<string> NoticeAsync(OutletTexts texts, string title, string text, (string Address, string Words)? onward = null) =>
+    /// <param name="isInFrame">Whether it is read in a frame, which is no place to go on in.</param>
+    public Task<string> NoticeAsync(OutletTexts texts, string title, string text, (string Address, string Words)? onward = null, bool isInFrame = false) =>
         RenderAsync<OutletNotice>(new Dictionary<string, object?>
         {
             [nameof(OutletNotice.Texts)] = texts,
@@ -329,8 +406,12 @@ internal sealed class OutletRenderer(
             [nameof(OutletNotice.Text)] = text,
             [nameof(OutletNotice.Onward)] = onward?.Address,
             [nameof(OutletNotice.Words)] = onward?.Words ?? "",
+            [nameof(OutletNotice.Target)] = isInFrame ? "_blank" : "_top",
             [nameof(OutletNotice.Files)] = assets,
         });
+
+    /// <summary>The next date of an event, else its last: where the address of a whole series leads.</summary>
+    public PublishedOccurrence? NextOf(Projection projection, School school, string uid) => projection.NextOf(uid, TodayIn(school));
 
     /// <summary>What its calendar files say of themselves.</summary>
     public FeedHead Head(Projection projection, School school, string key)
@@ -340,6 +421,7 @@ internal sealed class OutletRenderer(
             $"{school.ShortName}: {publication.Title}", publication.Settings.Introduction, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), OutletTexts.For(publication.Language)["busy"], settings.OutletUrl(key, "/files/"))
         {
             Choices = publication.Choices,
+            DatesUrl = settings.OutletUrl(key, "/e/"),
         };
     }
 
@@ -365,11 +447,15 @@ internal sealed class OutletRenderer(
         return json;
     }
 
+    /// <summary>What an address says of the language; nothing where it is the publication's own.</summary>
+    public static string LanguageQuery(OutletTexts texts, Publication publication) => texts.Language == publication.Language ? "" : $"?lang={texts.Language}";
+
     private LocalDate TodayIn(School school) => clock.GetCurrentInstant().InZone(school.Zone).Date;
 
     private static Instant Midnight(School school, LocalDate day) => Zones.ToInstant(day.AtMidnight(), school.Zone);
 
-    private async Task<string> RenderAsync<T>(Dictionary<string, object?> parameters)
+    /// <summary>A document as text.</summary>
+    public async Task<string> RenderAsync<T>(Dictionary<string, object?> parameters)
         where T : IComponent
     {
         await using var renderer = new HtmlRenderer(services, loggers);

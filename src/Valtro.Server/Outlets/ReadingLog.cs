@@ -34,7 +34,9 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
     /// <summary>Notes an answer. Never waits.</summary>
     public void Note(HttpContext http, PublicationState state, OutletKind outlet, bool isUnchanged)
     {
-        // The studio's own preview is nobody's reading.
+        // Who asks whether there is anything new reads nothing; the studio's own preview is nobody's reading.
+        if (HttpMethods.IsHead(http.Request.Method))
+            return;
         if (outlet is OutletKind.Page or OutletKind.Embed && http.Request.Headers["Sec-Fetch-Dest"] == "iframe" && http.Request.Headers["Sec-Fetch-Site"] == "same-origin")
             return;
         if (Interlocked.Increment(ref noted) > MaxWaiting)

@@ -36,7 +36,7 @@ public sealed record ThemeStyle(string Class, string Css)
             css.Append(":root{--body:").Append(type[0]).Append(";--head:").Append(type[1]).Append('}');
         if (corner != OutletTheme.Usual.Corner)
             css.Append(":root{--corner:").Append(corner).Append("px}");
-        css.Append(StyleCleaner.Clean(theme.Css).Css);
+        css.Append(StyleCleaner.Clean(theme).Css);
         // Colours of one's own are as they were chosen: the marks follow their ground.
         var wanted = isOwn ? (theme.Day.IsDark ? ThemeLight.Dark : ThemeLight.Light) : light ?? theme.Light;
         return new ThemeStyle(

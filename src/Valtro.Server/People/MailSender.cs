@@ -2,6 +2,7 @@ using MailKit.Net.Smtp;
 using MimeKit;
 using NodaTime;
 using Valtro.Server.Jobs;
+using Valtro.Server.Readers;
 using Valtro.Server.Seeing;
 using Valtro.Store;
 
@@ -26,6 +27,12 @@ internal sealed class MailWay(ServerSettings settings, IHttpClientFactory client
             message.Subject = mail.Subject;
             // The same mail sent again after a failure is known by its identity.
             message.MessageId = $"{mail.Id:N}@{new Uri(settings.Address).Host}";
+            if (mail.EndsAt is { } end)
+            {
+                // One click ends it, in mail programs too (RFC 2369, 3.2; RFC 8058, 3.1).
+                message.Headers.Add(HeaderId.ListUnsubscribe, $"<{end}>");
+                message.Headers.Add(HeaderId.ListUnsubscribePost, "List-Unsubscribe=One-Click");
+            }
             message.Body = new TextPart("plain") { Text = mail.Body };
             using var client = new SmtpClient();
             await client.ConnectAsync(smtp.Host, smtp.Port, cancellationToken: cancellation);
@@ -45,7 +52,7 @@ internal sealed class MailWay(ServerSettings settings, IHttpClientFactory client
         else if (settings.StandIns.Length > 0)
         {
             using var client = clients.CreateClient();
-            using var answer = await client.PostAsJsonAsync(settings.StandIns + "/mail", new { mail.Id, mail.Recipient, mail.Subject, mail.Body }, cancellation);
+            using var answer = await client.PostAsJsonAsync(settings.StandIns + "/mail", new { mail.Id, mail.Recipient, mail.Subject, mail.Body, mail.EndsAt }, cancellation);
             answer.EnsureSuccessStatusCode();
         }
         else
@@ -62,7 +69,7 @@ internal sealed class MailRefusedException(string message, Exception inner) : Ex
 /// Hands over mail that is due, a few at a time and each within its time: a mail server that is silent holds the mails it has, and
 /// no others. Nothing is open in the database meanwhile.
 /// </summary>
-internal sealed class MailSender(Mails mails, IMailWay way, ServerSettings settings, Telemetry telemetry, IClock clock, ILogger<MailSender> log) : IJob
+internal sealed class MailSender(Mails mails, IMailWay way, ReaderAddresses readers, ServerSettings settings, Telemetry telemetry, IClock clock, ILogger<MailSender> log) : IJob
 {
     private const int AtOnce = 4;
     private static readonly Duration Counted = Duration.FromSeconds(15);
@@ -103,7 +110,11 @@ internal sealed class MailSender(Mails mails, IMailWay way, ServerSettings setti
             Exception? problem = null;
             try
             {
-                await way.SendAsync(mail, limit.Token).WaitAsync(limit.Token);
+                // Who has ended it meanwhile gets nothing.
+                if (mail.ReaderId is null)
+                    await way.SendAsync(mail, limit.Token).WaitAsync(limit.Token);
+                else if (await readers.AddressOfAsync(mail.ReaderId.Value) is { } address)
+                    await way.SendAsync(mail with { Recipient = address }, limit.Token).WaitAsync(limit.Token);
             }
             catch (OperationCanceledException error)
             {
@@ -114,6 +125,9 @@ internal sealed class MailSender(Mails mails, IMailWay way, ServerSettings setti
                 problem = error;
             }
             var now = clock.GetCurrentInstant();
+            // An address that takes no mail is forgotten.
+            if (problem is MailRefusedException && mail.ReaderId is { } refused)
+                await readers.ForgetAsync(refused);
             if (problem is null)
             {
                 await mails.SentAsync(mail, now);

@@ -9,7 +9,8 @@ using Valtro.Store;
 
 namespace Valtro.Server.Publications;
 
-internal sealed record HeldBackDto(Guid CalendarId, string Title, ReachReason Reason, int Events);
+/// <summary>What of a calendar stays in, and since when its reach is as it is.</summary>
+internal sealed record HeldBackDto(Guid CalendarId, string Title, ReachReason Reason, int Events, Instant? Since);
 
 internal sealed record SentCalendarDto(Guid CalendarId, Detail Detail, int Events);
 
@@ -35,7 +36,11 @@ internal sealed record DifferencesDto(int Added, int Changed, int Removed, IRead
 /// <summary>Exactly what a publication sends out, checked.</summary>
 internal sealed record ProofDto(
     int Events, IReadOnlyList<SentCalendarDto> Calendars, IReadOnlyList<HeldBackDto> HeldBack, IReadOnlyList<ShownDto> Next, IReadOnlyList<WarningDto> Warnings, ReadBackDto ReadBack,
-    DifferencesDto? SincePublished, DifferencesDto? Waiting);
+    DifferencesDto? SincePublished, DifferencesDto? Waiting)
+{
+    /// <summary>What else is different with the changes that wait: what was chosen, by name.</summary>
+    public IReadOnlyList<SettingDifference> WaitingChoices { get; init; } = [];
+}
 
 /// <summary>What was read of a publication by one kind of program.</summary>
 internal sealed record ReaderDto(OutletKind Outlet, ReaderKind Kind, string Family, int Fetches, int Unchanged, int Readers, int Newest, Instant At);
@@ -44,7 +49,7 @@ internal sealed record ReadingDayDto(LocalDate Day, int Fetches, int Readers);
 
 /// <summary>Who reads a publication, without who they are.</summary>
 internal sealed record ReadingsDto(
-    IReadOnlyList<ReadingDayDto> Days, IReadOnlyList<ReaderDto> Today, Instant? LastFetch, int FeedReaders, int FeedReadersNewest, int RefreshMinutes, Instant ChangedAt, long Revision);
+    IReadOnlyList<ReadingDayDto> Days, IReadOnlyList<ReaderDto> Today, Instant? LastFetch, int FeedReaders, int FeedReadersNewest, Instant? LastFeedFetch, int RefreshMinutes, Instant ChangedAt, long Revision, int ByMail);
 
 internal static class ProofEndpoints
 {
@@ -75,6 +80,7 @@ internal static class ProofEndpoints
             });
             var sent = Proof.Sent(head, projection);
             var before = await store.SentAsync(caller.SchoolId, id);
+            var since = await store.LastOpenedAsync(caller.SchoolId, [.. projection.Held.Select(h => h.CalendarId).Distinct()]);
             DifferencesDto? waiting = null;
             if (publication.Draft is not null)
             {
@@ -87,15 +93,19 @@ internal static class ProofEndpoints
                 [.. projection.Calendars.Select(c => new SentCalendarDto(c.Id, c.Detail, shown.GetValueOrDefault(c.Id)))],
                 // How much is kept back is told to who reads it all.
                 [.. projection.Held.Where(h => may.Has(h.CalendarId, Core.People.CalendarRole.Reader) || !shown.ContainsKey(h.CalendarId)).Select(h => new HeldBackDto(
-                    h.CalendarId, h.Title, h.Reason, may.Has(h.CalendarId, Core.People.CalendarRole.Reader) ? h.Events : 0))],
+                    h.CalendarId, h.Title, h.Reason, may.Has(h.CalendarId, Core.People.CalendarRole.Reader) ? h.Events : 0,
+                    since.TryGetValue(h.CalendarId, out var at) ? at : null))],
                 [.. next],
                 [.. Proof.Warnings(projection, now, await links.ClosedAsync(caller.SchoolId)).Select(w => new WarningDto(w.Doubt, w.About, w.EventId))],
                 new ReadBackDto(read.Dates, read.Days, read.Missing, read.Extra, feed.Length),
                 before is null || draft == true ? null : DifferencesDto.Of(Proof.Differences(before, sent)),
-                waiting);
+                waiting)
+            {
+                WaitingChoices = publication.Draft is { } changed ? SettingDifference.Between(publication.Settings, changed) : [],
+            };
         });
 
-        publications.MapGet("/{id:guid}/readings", async (Guid id, Caller caller, Store.Publications store, Readings readings, ReadingLog log, IClock clock) =>
+        publications.MapGet("/{id:guid}/readings", async (Guid id, Caller caller, Store.Publications store, Readings readings, ReadingLog log, MailReaders mailReaders, IClock clock) =>
         {
             var publication = await FindAsync(id, caller, store);
             await log.WriteAsync();
@@ -104,8 +114,9 @@ internal static class ProofEndpoints
             // What a page asks for by itself is a part of reading it.
             var own = sums.Where(s => (OutletKind)s.Outlet is not (OutletKind.Days or OutletKind.Code)).ToList();
             var days = own.GroupBy(s => s.Day).ToDictionary(g => g.Key, g => new ReadingDayDto(g.Key, g.Sum(s => s.Fetches), g.Sum(s => s.Readers)));
-            // A feed's reader comes about hourly: who came today or yesterday, whichever says more.
-            var feeds = own.Where(s => (OutletKind)s.Outlet is OutletKind.Feed or OutletKind.JCal or OutletKind.Atom).GroupBy(s => s.Day)
+            // Who follows the feed in a calendar: not robots, nor readers of news. They come about hourly: today or yesterday, whichever says more.
+            var following = own.Where(s => (OutletKind)s.Outlet is OutletKind.Feed or OutletKind.JCal && s.Kind != ReaderKind.Robot).ToList();
+            var feeds = following.GroupBy(s => s.Day)
                 .Where(g => g.Key >= today.PlusDays(-1)).Select(g => (Readers: g.Sum(s => s.Readers), Newest: g.Sum(s => s.Newest))).OrderByDescending(g => g.Readers).FirstOrDefault();
             return new ReadingsDto(
                 [.. Enumerable.Range(0, LogDays).Select(i => today.PlusDays(i + 1 - LogDays)).Select(d => days.GetValueOrDefault(d, new ReadingDayDto(d, 0, 0)))],
@@ -113,9 +124,11 @@ internal static class ProofEndpoints
                 own.Count > 0 ? own.Max(s => s.At) : null,
                 feeds.Readers,
                 feeds.Newest,
+                following.Count > 0 ? following.Max(s => s.At) : null,
                 (int)FeedWriter.RefreshInterval.TotalMinutes,
                 publication.ChangedAt,
-                publication.Revision);
+                publication.Revision,
+                await mailReaders.CountAsync(caller.SchoolId, id));
         });
     }
 

@@ -146,6 +146,12 @@ internal sealed record TakeOutInput(Guid CalendarId);
 /// <summary>Who shall have it.</summary>
 internal sealed record GiveOnInput(Guid PersonId, int Version);
 
+/// <summary>A calendar that gives a publication's readers nothing.</summary>
+internal sealed record TroubleDto(Guid CalendarId, string Calendar, TroubleKind Kind);
+
+/// <summary>Who else shall change it.</summary>
+internal sealed record PublicationSharesInput(IReadOnlyList<Guid> People, int Version);
+
 /// <summary>Which state of a publication is meant.</summary>
 internal sealed record VersionInput(int Version);
 
@@ -176,6 +182,12 @@ internal sealed record PublicationDto(
     /// <summary>Who has it, by name; null when nobody in particular does.</summary>
     public string? Owner { get; init; }
 
+    /// <summary>Who else changes it.</summary>
+    public IReadOnlyList<Guid> SharedWith { get; init; } = [];
+
+    /// <summary>The calendars that give its readers nothing, for who changes it.</summary>
+    public IReadOnlyList<TroubleDto> Troubles { get; init; } = [];
+
     public static PublicationDto Of(Publication p, ServerSettings settings)
     {
         var s = p.Draft ?? p.Settings;
@@ -184,7 +196,10 @@ internal sealed record PublicationDto(
             p.Id, p.Key, s.Title, s.Introduction, s.CalendarIds, s.FirstView, s.Language, p.Version, p.TakenDownAt is not null, p.ChangedAt, LinksDto.Of(p.Key, settings), s.Audience, ChoicesDto.Of(s.Choices),
             LookDto.Of(s.Look), p.Draft is not null, p.PublishedAt is not null, p.PublishedAt,
             [.. theme.Day.Weak.Select(w => new WeakContrastDto(w.Field, Math.Round(w.Contrast, 1), w.Nearest.ToString()))],
-            StyleCleaner.Clean(theme.Css).Removed);
+            StyleCleaner.Clean(theme).Removed)
+        {
+            SharedWith = p.SharedWith,
+        };
     }
 }
 

@@ -28,8 +28,14 @@ internal static partial class PublicationEndpoints
         {
             var may = await caller.AccessAsync();
             var names = await members.NamesAsync(caller.SchoolId);
+            var troubles = await store.TroublesAsync(caller.SchoolId);
             return (await store.ListAsync(caller.SchoolId)).Where(p => may.MayKnow(caller.PersonId, p))
-                .Select(p => PublicationDto.Of(p, settings) with { MayChange = may.MayChange(caller.PersonId, p), Owner = p.OwnerId is { } o ? names.GetValueOrDefault(o) : null }).ToArray();
+                .Select(p => PublicationDto.Of(p, settings) with
+                {
+                    MayChange = may.MayChange(caller.PersonId, p),
+                    Owner = p.OwnerId is { } o ? names.GetValueOrDefault(o) : null,
+                    Troubles = may.MayChange(caller.PersonId, p) ? [.. troubles[p.Id].Select(t => new TroubleDto(t.CalendarId, t.Calendar, t.Kind))] : [],
+                }).ToArray();
         });
 
         // Computes only: what a pattern would make of a title.
@@ -97,6 +103,14 @@ internal static partial class PublicationEndpoints
             if ((await members.ListAsync(caller.SchoolId)).All(m => m.Id != input.PersonId))
                 throw PeopleEndpoints.Nobody();
             return await ChangeAsync(id, input.Version, "hand over", caller, store, proofs, settings, (old, _) => (old with { OwnerId = input.PersonId }).After(old));
+        });
+
+        publications.MapPut("/{id:guid}/shares", async (Guid id, PublicationSharesInput input, Caller caller, Store.Publications store, Members members, ProofKeeper proofs, ServerSettings settings) =>
+        {
+            var there = (await members.ListAsync(caller.SchoolId)).Select(m => m.Id).ToHashSet();
+            if (input.People is null || !input.People.All(there.Contains))
+                throw PeopleEndpoints.Nobody();
+            return await ChangeAsync(id, input.Version, "share", caller, store, proofs, settings, (old, _) => old.Shared(input.People));
         });
 
         MapLooks(publications);

@@ -29,7 +29,7 @@ internal sealed class Projections(Store.Publications publications, Schools schoo
     {
         var contents = await publications.ContentsAsync(schoolId, id, isDraft);
         var school = await schools.GetAsync(schoolId);
-        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf), school);
+        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf, contents.Gone), school);
     }
 
     /// <summary>What a publication sends out in a state, from memory where that is known.</summary>

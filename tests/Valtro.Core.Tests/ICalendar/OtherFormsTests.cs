@@ -252,7 +252,8 @@ public class OtherFormsTests
     [InlineData("Mozilla/5.0 (Linux; Android 14) AppleWebKit/537.36 Mobile Version/1", ReaderKind.PhoneBrowser, "")]
     [InlineData("Mozilla/5.0 (compatible; gullbot/2.1; +https://gull.example)", ReaderKind.Robot, "gullbot")]
     [InlineData("LinkPreview/1.0", ReaderKind.Robot, "LinkPreview")]
-    [InlineData("<script>/1", ReaderKind.Program, "script")]
+    [InlineData("<script>/1", ReaderKind.Unknown, "script")]
+    [InlineData("Thing/2 (Mobile)", ReaderKind.Unknown, "Thing")]
     public void A_program_is_known_by_what_it_says_of_itself(string? agent, ReaderKind kind, string family) =>
         Assert.Equal(new ReaderFamily(kind, family), ReaderFamily.Of(agent));
 

@@ -120,15 +120,115 @@ public class LookTests
     [Fact]
     public void A_style_sheet_keeps_colours_type_edges_and_room()
     {
-        var clean = StyleCleaner.Clean("""
+        var clean = Clean("""
             h1, .bar button:hover { color: #123; font-size: 22px; padding: 4px 8px; border: 1px solid red }
             @media (max-width: 400px) { .days h3 { background-color: #eee; text-transform: uppercase } }
-            .title { letter-spacing: 1px; font-weight: 700 !important; margin: 4px 0 }
+            .title { letter-spacing: 1px; font-weight: 700; margin: 4px 0 } a { color: rgb(10 20 30 / 100%); text-decoration: none }
             """);
         Assert.Empty(clean.Removed);
-        Assert.Contains(".outlet h1, .outlet .bar button:hover { color: rgb(17, 34, 51)", clean.Css);
-        Assert.Contains("@media (max-width: 400px) {\n.outlet .days h3 { background-color: rgb(238, 238, 238); text-transform: uppercase }", clean.Css);
-        Assert.Contains("font-weight: 700 !important", clean.Css);
+        Assert.Contains(".outlet h1, .outlet .bar button:hover { font-size: 22px", clean.Css);
+        // Dark ink is for the day; nothing is said of the night, where it could not be read.
+        Assert.Contains(":root.by-day .outlet h1, :root.by-day .outlet .bar button:hover { color: rgb(17, 34, 51) }", clean.Css);
+        Assert.Contains("@media (prefers-color-scheme: light) {\n:root.by-reader .outlet h1", clean.Css);
+        Assert.DoesNotContain("by-night .outlet h1", clean.Css);
+        Assert.Contains("@media (max-width: 400px) {\n.outlet .days h3 { text-transform: uppercase }", clean.Css);
+        Assert.Contains("@media (max-width: 400px) {\n:root.by-day .outlet .days h3 { background-color: rgb(238, 238, 238) }", clean.Css);
+        Assert.Contains(":root.by-day .outlet a { color: rgb", clean.Css);
+    }
+
+    private static CleanStyle Clean(string css, ThemePreset preset = ThemePreset.Paper) => StyleCleaner.Clean(new OutletTheme { Css = css, Preset = preset });
+
+    [Theory]
+    // What is not seen: by colour, by what lies behind it, by size, by room, by what lies over it.
+    [InlineData("h1 { color: #faf7f0 }")]
+    [InlineData("h1 { color: #c8c8c8 }")]
+    [InlineData("h1 { color: Canvas }")]
+    [InlineData("h1 { background-color: #22302c }")]
+    [InlineData("h1 { background: #22302c }")]
+    [InlineData("h1 { background-color: rgb(0 0 0 / 50%) }")]
+    [InlineData("h1 { color: rgb(0 0 0 / 10%) }")]
+    [InlineData("h1 { color: hsl(0 0% 98%) }")]
+    [InlineData("h1 { color: #0000 }")]
+    [InlineData("h1 { font-size: 0.2em }")]
+    [InlineData("h1 { font-size: 40% }")]
+    [InlineData("h1 { font-size: xx-small }")]
+    [InlineData("h1 { font-size: smaller }")]
+    [InlineData("h1 { font: 3px/1 serif }")]
+    [InlineData("h1 { font-weight: 1 }")]
+    [InlineData("h1 { font-family: Wingdings }")]
+    [InlineData("h1 { line-height: 0.1 }")]
+    [InlineData("h1 { line-height: 2px }")]
+    [InlineData("h1 { letter-spacing: -1em }")]
+    [InlineData("h1 { letter-spacing: 60px }")]
+    [InlineData("h1 { text-indent: -99px }")]
+    [InlineData("h1 { box-shadow: inset 0 0 0 99px #fff }")]
+    [InlineData("h1 { box-shadow: 0 -60px 0 40px #fff }")]
+    [InlineData("h1 { outline: 60px solid #fff }")]
+    [InlineData("h1 { outline-offset: -30px }")]
+    [InlineData("h1 { border: 80px solid #fff }")]
+    [InlineData("h1 { padding: 79px }")]
+    [InlineData("h1 { text-shadow: 0 0 9px #000 }")]
+    [InlineData("h1 { mask: linear-gradient(#000, #fff) }")]
+    [InlineData("h1 { filter: blur(9px) }")]
+    // What says something else.
+    [InlineData(".title { text-decoration: line-through }")]
+    [InlineData("s { text-decoration: none }")]
+    [InlineData("li { list-style-type: 'School closed' }")]
+    [InlineData("h1 { list-style: 'closed' inside }")]
+    // What a parser passes over.
+    [InlineData("h1 { & b { color: #fff } }")]
+    [InlineData("h1 { color: light-dark(#fff, #fff) }")]
+    [InlineData("h1 { background: image-set('a.png' 1x) }")]
+    [InlineData("h1 { colour: red }")]
+    [InlineData("h1 { color: #123 !important }")]
+    [InlineData("@layer x { h1 { color: #fff } }")]
+    [InlineData("@supports (color: red) { h1 { color: #fff } }")]
+    [InlineData("h1 { font-size: clamp(1px, 2px, 3px) }")]
+    public void What_cannot_be_read_or_says_something_else_is_taken_away_and_named(string css)
+    {
+        foreach (var preset in new[] { ThemePreset.Paper, ThemePreset.Own })
+        {
+            var clean = Clean(css, preset);
+            // What reads by night may be dark there; by day nothing is left.
+            Assert.DoesNotContain("by-day", clean.Css);
+            // Of a shorthand the harmless rest may go out: a style of an edge, the serifs of a type.
+            Assert.DoesNotMatch("(?:80|60|79|99|30|40|3|2|9)px|0\\.|-1em|40%|small|font-weight|shadow|indent|mask|filter|Wingdings|line-through|none|closed|!", clean.Css.Replace("prefers-color", "", StringComparison.Ordinal));
+            Assert.NotEmpty(clean.Removed);
+        }
+    }
+
+    // Whatever colours are chosen for whatever parts: those that go out read on each other and on the theme's.
+    [Fact]
+    public void All_colours_of_a_sheet_read_on_all_its_grounds()
+    {
+        var random = new Random(20261129);
+        foreach (var preset in Enum.GetValues<ThemePreset>())
+        {
+            for (var run = 0; run < 60; run++)
+            {
+                var css = string.Concat(Enumerable.Range(0, 8).Select(i => $".a{i} {{ {(random.Next(2) == 0 ? "color" : "background-color")}: #{random.Next(0x1000000):x6} }} "));
+                var theme = new OutletTheme { Css = css, Preset = preset };
+                var clean = StyleCleaner.Clean(theme);
+                foreach (var (face, palette) in preset == ThemePreset.Own ? [(".outlet", theme.Day)] : new[] { ("by-day", theme.Day), ("by-night", theme.Night) })
+                {
+                    List<Colour> Of(string name) => [.. System.Text.RegularExpressions.Regex.Matches(clean.Css, $@"{face}[^{{]*\{{ {name}: rgb\((\d+), (\d+), (\d+)\)").Select(m => new Colour(byte.Parse(m.Groups[1].Value), byte.Parse(m.Groups[2].Value), byte.Parse(m.Groups[3].Value)))];
+                    foreach (var ink in Of("color").Append(palette.Ink))
+                    {
+                        foreach (var ground in Of("background-color").Append(palette.Ground))
+                            Assert.True(ink.Contrast(ground) >= Colour.TextContrast, $"{preset}: {ink} on {ground}");
+                    }
+                }
+            }
+        }
+    }
+
+    [Fact]
+    public void A_sheet_for_the_night_is_tried_by_night()
+    {
+        var clean = Clean("@media (prefers-color-scheme: dark) { h1 { color: #ffe; background: #111 } h2 { color: #123 } }");
+        Assert.Contains(":root.by-night .outlet h1 { color: rgb(255, 255, 238); background-color: rgb(17, 17, 17) }", clean.Css);
+        Assert.DoesNotContain("by-day", clean.Css);
+        Assert.Equal(["h2: color: rgb(17, 34, 51)"], clean.Removed);
     }
 
     [Theory]
@@ -170,23 +270,23 @@ public class LookTests
     [InlineData("@charset 'x'; @namespace url(x); @page { margin: 0 }")]
     public void What_loads_hides_or_reaches_out_is_taken_away_and_named(string css)
     {
-        var clean = StyleCleaner.Clean(css);
+        var clean = Clean(css);
         Assert.DoesNotContain("<", clean.Css);
         Assert.DoesNotContain("url", clean.Css);
-        Assert.True(clean.Css.Length == 0 || clean.Css.Split('\n', StringSplitOptions.RemoveEmptyEntries).All(l => l.StartsWith(".outlet ", StringComparison.Ordinal)), clean.Css);
-        foreach (var word in new[] { "display", "visibility", "opacity", "position", "transparent", "0.1", "-4000", "4000px", "2000px", "width", "transform", "clip", "content", "--", "import", "font-face", "expression", ":has", "[href", "font-size: 0", "font-size: 1px", "line-height: 0" })
+        Assert.True(clean.Css.Length == 0 || clean.Css.Split('\n', StringSplitOptions.RemoveEmptyEntries).All(l => l.Contains(".outlet ", StringComparison.Ordinal) || l == "}" || l.StartsWith("@media (prefers", StringComparison.Ordinal)), clean.Css);
+        foreach (var word in new[] { "display", "visibility", "opacity", "position", "transparent", "0.1", "-4000", "4000px", "2000px", "\nwidth", "transform", "clip", "content", "--", "import", "font-face", "expression", ":has", "[href", "font-size: 0", "font-size: 1px", "line-height: 0" })
             Assert.DoesNotContain(word, clean.Css);
     }
 
     [Fact]
     public void What_was_taken_away_is_told_in_short()
     {
-        var clean = StyleCleaner.Clean("h1 { display: none; color: red } @import url(https://a.example/" + new string('x', 300) + ".css);");
+        var clean = Clean("h1 { display: none; color: #a00 } @import url(https://a.example/" + new string('x', 300) + ".css);");
         Assert.Equal(2, clean.Removed.Count);
         Assert.Contains(clean.Removed, r => r.Contains("display: none", StringComparison.Ordinal));
         Assert.All(clean.Removed, r => Assert.True(r.Length <= 120));
-        Assert.Contains("color: rgb(255, 0, 0)", clean.Css);
-        Assert.Equal("", StyleCleaner.Clean("  ").Css);
+        Assert.Contains("color: rgb(170, 0, 0)", clean.Css);
+        Assert.Equal("", Clean("  ").Css);
     }
 
     // Whatever pieces a sheet is put together from: nothing that loads comes through, and nothing outside the outlet.
@@ -198,11 +298,11 @@ public class LookTests
         for (var run = 0; run < 4_000; run++)
         {
             var css = string.Concat(Enumerable.Range(0, random.Next(1, 25)).Select(_ => pieces[random.Next(pieces.Length)] + (random.Next(3) == 0 ? " " : "")));
-            var clean = StyleCleaner.Clean(css).Css;
+            var clean = Clean(css).Css;
             Assert.DoesNotContain("url", clean);
             Assert.DoesNotContain("@import", clean);
             Assert.DoesNotContain("<", clean);
-            Assert.All(clean.Split('\n', StringSplitOptions.RemoveEmptyEntries).Where(l => l != "}" && !l.StartsWith("@media (", StringComparison.Ordinal)), l => Assert.StartsWith(".outlet ", l));
+            Assert.All(clean.Split('\n', StringSplitOptions.RemoveEmptyEntries).Where(l => l != "}" && !l.StartsWith("@media (", StringComparison.Ordinal)), l => Assert.Matches(@"^(:root\.by-(day|night|reader) )?\.outlet ", l));
             Assert.Equal(clean.Count(c => c == '{'), clean.Count(c => c == '}'));
         }
     }

@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { port, site } from '../playwright.config';
+import { site } from '../playwright.config';
 import { openPlan, signIn } from '../support/valtro';
 
 /** The pictures in docs/screenshots: one of each main view, from the demo data. */
@@ -151,15 +151,15 @@ test('embed in the website', async ({ page }) => {
   await take(page, 'website');
 });
 
-test('embed in a learning platform', async ({ page }) => {
-  await page.goto(`http://127.0.0.1:${port + 1}/course?key=families&view=week`);
-  await expect(page.frameLocator('iframe').getByText('Times in Halifax')).toBeVisible();
-  await take(page, 'course');
+test('on a wall', async ({ page }) => {
+  await page.goto('/p/families/wall');
+  await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+  await take(page, 'wall');
 });
 
-test('embed on a phone', async ({ page }) => {
+test('in Arabic on a phone', async ({ page }) => {
   await page.setViewportSize({ width: 390, height: 844 });
-  await page.goto('/p/families/embed');
-  await expect(page.getByText('Times in Halifax')).toBeVisible();
-  await take(page, 'embed-phone');
+  await page.goto('/p/families?lang=ar');
+  await expect(page.locator('.entry').first()).toBeVisible();
+  await take(page, 'page-arabic');
 });

@@ -31,6 +31,11 @@ export const ChecksPage = ({ school }: { school: Session['school'] }) => {
     queryKey: ['board', school.today, addDays(school.today, 1)],
     queryFn: () => api.board(school.today, addDays(school.today, 1)),
   });
+  // What goes out less than it should is nobody's clash, and told here all the same.
+  const publications = useQuery({ queryKey: ['publications'], queryFn: api.publications });
+  const quiet = (publications.data ?? []).flatMap((publication) =>
+    (publication.troubles ?? []).map((trouble) => ({ publication, trouble })),
+  );
   if (checks.error) return <Told problem={asProblem(checks.error)} />;
   if (!checks.data) return <p className="loading">{t('loading')}</p>;
   const { clashes, from, to } = checks.data;
@@ -47,7 +52,27 @@ export const ChecksPage = ({ school }: { school: Session['school'] }) => {
         </p>
       </div>
       <div className="checks-body">
-        {open.length === 0 && <p>{t('checks.none')}</p>}
+        {open.length === 0 && quiet.length === 0 && <p>{t('checks.none')}</p>}
+        {quiet.length > 0 && (
+          <section aria-label={t('checks.publications')}>
+            <h2>
+              {t('checks.publications')} <span className="quiet">{quiet.length}</span>
+            </h2>
+            <ul>
+              {quiet.map(({ publication, trouble }) => (
+                <li key={`${publication.id} ${trouble.calendarId}`}>
+                  <span className="clash-text">
+                    {t(`checks.trouble.${trouble.kind}`, {
+                      publication: publication.title,
+                      calendar: trouble.calendar,
+                    })}
+                  </span>{' '}
+                  <Link to={`/publish/${publication.id}`}>{t('checks.toPublication')}</Link>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
         {KINDS.map((kind) => {
           const own = open.filter((c) => c.kind === kind);
           return (

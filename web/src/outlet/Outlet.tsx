@@ -5,18 +5,20 @@ import {
   OutletContext,
   onReadersClock,
   passes,
-  textsOf,
   wordsFor,
   type Filters,
   type OutletStart,
+  type Texts,
   type View,
 } from './model';
+import { GoTo } from './GoTo';
 import { Subscribe } from './parts';
 import { useFound, useWindow } from './useWindow';
 import { Cards, Columns, Days, Month, Nothing, Small, spanOf } from './views';
 
 interface Props {
   start: OutletStart;
+  texts: Texts;
   isPage: boolean;
 }
 
@@ -52,12 +54,12 @@ const addressOf = (place: Place, start: OutletStart): string => {
   const query = new URLSearchParams(choiceQuery(place, start));
   if (place.view !== start.firstView) query.set('view', place.view);
   if (place.day !== start.today) query.set('date', place.day);
+  if (start.languageQuery) query.set('lang', start.language);
   const text = query.toString().replaceAll('%2C', ',');
   return text ? `?${text}` : location.pathname;
 };
 
-export const Outlet = ({ start, isPage }: Props) => {
-  const texts = textsOf(start.language);
+export const Outlet = ({ start, texts, isPage }: Props) => {
   const { look } = start;
   const words = useMemo(() => wordsFor(texts, look.hours), [texts, look.hours]);
   const [place, setPlace] = useState(() => placeOf(location.search, start));
@@ -130,6 +132,18 @@ export const Outlet = ({ start, isPage }: Props) => {
   const isGrid = view === 'month' || view === 'small' || view === 'week' || view === 'day';
   const canTravel = look.navigation && !isShort && !isSearch;
 
+  // A line that was opened closes by Escape.
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const line = e.key === 'Escape' && e.target instanceof Element ? e.target.closest('details[open]') : null;
+      if (!line) return;
+      line.removeAttribute('open');
+      line.querySelector('summary')?.focus();
+    };
+    addEventListener('keydown', onKey);
+    return () => removeEventListener('keydown', onKey);
+  }, []);
+
   return (
     <OutletContext.Provider value={drawn}>
       {look.title && !isPage && !(isShort || isSearch) && <p className="embed-title">{start.title}</p>}
@@ -148,14 +162,7 @@ export const Outlet = ({ start, isPage }: Props) => {
             <button type="button" onClick={() => travel(1)}>
               {texts.later}
             </button>
-            {isPage && (
-              <input
-                type="date"
-                aria-label={texts.goTo}
-                value={day}
-                onChange={(e) => e.currentTarget.value && go({ day: e.currentTarget.value })}
-              />
-            )}
+            {isPage && <GoTo day={day} onGo={(to) => go({ day: to })} />}
           </div>
         )}
         <div className="views">
@@ -301,8 +308,9 @@ export const Outlet = ({ start, isPage }: Props) => {
         {look.subscribe && isShort && <a href={start.webcal}>{texts.subscribe}</a>}
         {isPage && (
           <span className="forms">
-            <a href={start.feed}>iCalendar</a> <a href={`${start.page}/atom.xml`}>Atom</a>{' '}
-            <a href={`${start.page}/dates.csv`}>CSV</a> <a href={`${start.page}/dates.json`}>JSON</a>
+            <a href={`${start.page}/term${start.languageQuery}`}>{texts.termPlan}</a> <a href={start.feed}>iCalendar</a>{' '}
+            <a href={`${start.page}/atom.xml`}>Atom</a> <a href={`${start.page}/dates.csv`}>CSV</a>{' '}
+            <a href={`${start.page}/dates.json`}>JSON</a>
           </span>
         )}
       </footer>

@@ -1,7 +1,6 @@
 import { createContext } from 'react';
 import { addDays, weekday } from '../shared/dates';
-import en from './texts/en.json';
-import fr from './texts/fr.json';
+import type en from './texts/en.json';
 
 export type View = 'month' | 'list' | 'week' | 'day' | 'upcoming' | 'cards' | 'small';
 
@@ -72,6 +71,8 @@ export interface OutletStart {
   title: string;
   school: string;
   language: string;
+  /** What addresses say of the language; empty where it is the publication's own. */
+  languageQuery: string;
   zone: string;
   today: string;
   firstView: View;
@@ -86,6 +87,8 @@ export interface OutletStart {
   beyond: OutletEvent[];
   /** Where all that goes out is searched; without it only what lies near. */
   search: string | null;
+  /** Where a visitor asks to be written to; null where the school does not. */
+  byMail: string | null;
 }
 
 /** The mark an event is drawn with. */
@@ -94,39 +97,43 @@ export const markOf = (event: OutletEvent, start: OutletStart): number =>
 
 export type Texts = typeof en;
 
-export const textsOf = (language: string): Texts => (language === 'fr' ? fr : en);
+// A language is a file of its own, beside the script: nobody loads those they do not read.
+const files = import.meta.glob<Texts>('./texts/*.json', { import: 'default' });
+
+export const textsOf = (language: string): Promise<Texts> =>
+  (files[`./texts/${language}.json`] ?? files['./texts/en.json'] ?? (() => Promise.reject(new Error(language))))();
 
 /** Dates in words, from the tables the server writes with too. */
 export const wordsFor = (texts: Texts, hours: Look['hours'] = 'language') => {
   const fill = (pattern: string, values: Record<string, string | number>) =>
     pattern.replace(/{{(\w+)}}/g, (_, name: string) => String(values[name] ?? ''));
+  const dated = (pattern: string, day: string) =>
+    fill(pattern, {
+      weekday: texts.weekdays[weekday(day) - 1] ?? '',
+      day: Number(day.slice(8)),
+      month: texts.months[Number(day.slice(5, 7)) - 1] ?? '',
+      year: day.slice(0, 4),
+    });
+  const ofYear = (value: string, day: string) => fill(texts.ofYear, { value, year: day.slice(0, 4) });
   const words = {
     fill,
-    day: (day: string) =>
-      fill(texts.dayPattern, {
-        weekday: texts.weekdays[weekday(day) - 1] ?? '',
-        day: Number(day.slice(8)),
-        month: texts.months[Number(day.slice(5, 7)) - 1] ?? '',
-        year: day.slice(0, 4),
-      }),
+    day: (day: string) => dated(texts.dayPattern, day),
     /** A day of a list: the year is said only when it is not this one. */
-    heading: (day: string, today: string) => {
-      const text = words.day(day);
-      return day.slice(0, 4) === today.slice(0, 4) ? text.replace(` ${day.slice(0, 4)}`, '') : text;
-    },
+    heading: (day: string, today: string) =>
+      dated(day.slice(0, 4) === today.slice(0, 4) ? texts.headingPattern : texts.dayPattern, day),
     monthName: (day: string) => {
       const name = texts.months[Number(day.slice(5, 7)) - 1] ?? '';
-      return `${name.charAt(0).toUpperCase()}${name.slice(1)} ${day.slice(0, 4)}`;
+      return ofYear(`${name.charAt(0).toUpperCase()}${name.slice(1)}`, day);
     },
     /** A stretch of days: what both have in common is said once. */
     days: (first: string, last: string) => {
-      const short = (day: string) => `${Number(day.slice(8))} ${texts.months[Number(day.slice(5, 7)) - 1] ?? ''}`;
+      const short = (day: string) => dated(texts.dayOfMonth, day);
       return first.slice(0, 4) === last.slice(0, 4)
-        ? `${short(first)} – ${short(last)} ${last.slice(0, 4)}`
-        : `${short(first)} ${first.slice(0, 4)} – ${short(last)} ${last.slice(0, 4)}`;
+        ? ofYear(`${short(first)} – ${short(last)}`, last)
+        : `${ofYear(short(first), first)} – ${ofYear(short(last), last)}`;
     },
-    monthShort: (day: string) => (texts.months[Number(day.slice(5, 7)) - 1] ?? '').slice(0, 3),
-    weekdayShort: (day: string) => (texts.weekdays[weekday(day) - 1] ?? '').slice(0, 3),
+    monthShort: (day: string) => texts.monthsShort[Number(day.slice(5, 7)) - 1] ?? '',
+    weekdayShort: (day: string) => texts.weekdaysShort[weekday(day) - 1] ?? '',
     time: (time: string) => {
       const hour = Number(time.slice(11, 13));
       const isTwelve = hours === 'twelve';
@@ -138,7 +145,7 @@ export const wordsFor = (texts: Texts, hours: Look['hours'] = 'language') => {
       return fill(pattern, {
         hour: isTwelve ? ((hour + 11) % 12) + 1 : hour,
         minute: time.slice(14, 16),
-        half: hour < 12 ? 'am' : 'pm',
+        half: hour < 12 ? texts.am : texts.pm,
       });
     },
     /** When an event is, in full. */
@@ -168,8 +175,8 @@ export interface Drawn {
 
 export const OutletContext = createContext<Drawn>(null as unknown as Drawn);
 
-// A moment on a zone's clock; without one, on the reader's.
-const localOf = (moment: string, zone?: string): string => {
+/** A moment on a zone's clock; without one, on the reader's. */
+export const clockIn = (moment: Date, zone?: string): string => {
   const parts = new Intl.DateTimeFormat('en-GB', {
     timeZone: zone,
     hourCycle: 'h23',
@@ -179,7 +186,7 @@ const localOf = (moment: string, zone?: string): string => {
     hour: '2-digit',
     minute: '2-digit',
     second: '2-digit',
-  }).formatToParts(new Date(moment));
+  }).formatToParts(moment);
   const part = (type: string) => parts.find((p) => p.type === type)?.value ?? '';
   return `${part('year')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}:${part('second')}`;
 };
@@ -187,7 +194,7 @@ const localOf = (moment: string, zone?: string): string => {
 /** An event on the reader's own clock, where that is wanted. All-day ones are the same everywhere. */
 export const onReadersClock = (event: OutletEvent, zone?: string): OutletEvent => {
   if (!event.at) return event;
-  const [start, end] = [localOf(event.at[0], zone), localOf(event.at[1], zone)];
+  const [start, end] = [clockIn(new Date(event.at[0]), zone), clockIn(new Date(event.at[1]), zone)];
   const firstDay = start.slice(0, 10);
   // An end at midnight does not touch the day it opens.
   const lastDay = end.endsWith('T00:00:00') && end > start ? addDays(end.slice(0, 10), -1) : end.slice(0, 10);

@@ -21,7 +21,12 @@ export const EventLine = ({ event, day }: { event: OutletEvent; day?: string }) 
               {words.fill(texts.untilDay, { value: words.heading(event.lastDay, start.today) })}
             </span>
           )}
-          {event.place && <span className="place"> {event.place}</span>}
+          {event.place && (
+            <span className="place">
+              {' '}
+              <bdi>{event.place}</bdi>
+            </span>
+          )}
         </summary>
         <Details event={event} />
       </details>
@@ -35,13 +40,13 @@ export const Title = ({ event }: { event: OutletEvent }) => {
   if (event.calledOff)
     return (
       <span className="title">
-        <s>{event.title}</s> <em>{texts.calledOff}</em>
+        <s dir="auto">{event.title}</s> <em>{texts.calledOff}</em>
       </span>
     );
   const news = event.news === 'new' ? texts.newsNew : event.news === 'moved' ? texts.newsMoved : '';
   return (
     <span className="title">
-      {event.title}
+      <bdi>{event.title}</bdi>
       {news && <em className="news"> {news}</em>}
     </span>
   );
@@ -52,7 +57,7 @@ export const Details = ({ event, withTitle }: { event: OutletEvent; withTitle?: 
   const calendars = [event.calendar, ...(event.also ?? [])].map((c) => start.calendars[c]?.title).filter(Boolean);
   return (
     <div className="details">
-      {withTitle && <h3>{event.title}</h3>}
+      {withTitle && <h3 dir="auto">{event.title}</h3>}
       <p>
         {words.span(event)}
         {event.place && ` · ${event.place}`}
@@ -70,7 +75,7 @@ export const Details = ({ event, withTitle }: { event: OutletEvent; withTitle?: 
       )}
       {event.description && (
         // The server keeps nothing but its own clean form.
-        <div className="description" dangerouslySetInnerHTML={{ __html: event.description }} />
+        <div className="description" dir="auto" dangerouslySetInnerHTML={{ __html: event.description }} />
       )}
       {event.links && (
         <ul className="links">
@@ -96,7 +101,7 @@ export const Details = ({ event, withTitle }: { event: OutletEvent; withTitle?: 
       )}
       {!event.busy && (
         <p className="actions">
-          <a href={`${start.page}/e/${event.id}`} target="_blank" rel="noopener">
+          <a href={`${start.page}/e/${event.id}${start.languageQuery}`} target="_blank" rel="noopener">
             {texts.eventPage}
           </a>
           <a href={`${start.page}/e/${event.id}.ics`}>{texts.oneFile}</a>
@@ -107,19 +112,32 @@ export const Details = ({ event, withTitle }: { event: OutletEvent; withTitle?: 
   );
 };
 
-/** Something that opened, kept in sight, and closed by Escape. */
+/** Closes by Escape what was opened; the focus goes back to where it was. */
+export const useEscape = (onClose: () => void) => {
+  const close = useRef(onClose);
+  useEffect(() => {
+    close.current = onClose;
+  });
+  useEffect(() => {
+    const before = document.activeElement;
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key !== 'Escape') return;
+      close.current();
+      if (before instanceof HTMLElement && before.isConnected) before.focus();
+    };
+    addEventListener('keydown', onKey);
+    return () => removeEventListener('keydown', onKey);
+  }, []);
+};
+
+/** Something that opened, kept in sight. */
 export const Opened = ({ onClose, children }: { onClose: () => void; children: React.ReactNode }) => {
   const { texts } = useContext(OutletContext);
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => box.current?.scrollIntoView({ block: 'nearest' }), []);
+  useEscape(onClose);
   return (
-    <div
-      ref={box}
-      className="card"
-      onKeyDown={(e) => {
-        if (e.key === 'Escape') onClose();
-      }}
-    >
+    <div ref={box} className="card">
       {children}
       <button type="button" onClick={onClose}>
         {texts.close}
@@ -163,17 +181,18 @@ export const onDay = (events: OutletEvent[], day: string): OutletEvent[] => even
 export const CopyLine = ({ label, address }: { label: string; address: string }) => {
   const { texts } = useContext(OutletContext);
   const field = useRef<HTMLInputElement>(null);
-  const [isCopied, setCopied] = useState(false);
+  const [state, setState] = useState<'copied' | 'selected' | null>(null);
   const copy = async () => {
-    setCopied(await copied(address));
+    const isCopied = await copied(address);
     // What could not be copied is selected, for the reader's own keys.
-    field.current?.select();
+    if (!isCopied) field.current?.select();
+    setState(isCopied ? 'copied' : 'selected');
   };
   return (
     <p className="address">
       <input ref={field} readOnly value={address} aria-label={label} onFocus={(e) => e.currentTarget.select()} />
       <button type="button" onClick={() => void copy()}>
-        {isCopied ? texts.copied : texts.copy}
+        {state ? texts[state] : texts.copy}
       </button>
     </p>
   );
@@ -182,6 +201,7 @@ export const CopyLine = ({ label, address }: { label: string; address: string })
 /** How to have it in one's own calendar: on this device, on a phone, elsewhere. */
 export const Subscribe = ({ choice, onClose }: { choice: string; onClose: () => void }) => {
   const { start, texts } = useContext(OutletContext);
+  useEscape(onClose);
   // Beside the page its code lies, under the same link.
   const code = start.page.replace(/^[a-z]+:\/\/[^/]+/, '');
   return (
@@ -195,6 +215,17 @@ export const Subscribe = ({ choice, onClose }: { choice: string; onClose: () => 
               {texts.subscribeOpen}
             </a>
           </p>
+          {start.byMail && (
+            <>
+              <h3>{texts.byMail}</h3>
+              <p>
+                {texts.byMailHow}{' '}
+                <a href={`${start.byMail}${choice}`} target="_blank" rel="noopener">
+                  {texts.byMail}
+                </a>
+              </p>
+            </>
+          )}
           <h3>{texts.wayWeb}</h3>
           <p>{texts.wayWebHow}</p>
           <CopyLine label={texts.copy} address={`${start.feed}${choice}`} />

@@ -65,6 +65,9 @@ export const useWindow = (start: OutletStart, from: string, to: string) => {
   return { events, around, failed: source === null, retry: () => setTries(tries + 1) };
 };
 
+const inLanguage = (query: string, start: OutletStart) =>
+  query ? start.languageQuery.replace('?', '&') : start.languageQuery;
+
 /** What is found in all that goes out: to come, and over. Asked when typing rests. */
 export const useFound = (start: OutletStart, query: string, isOn: boolean) => {
   const [answer, setAnswer] = useState<{ key: string; coming: OutletEvent[]; past: OutletEvent[] } | 'failed' | null>(
@@ -72,11 +75,12 @@ export const useFound = (start: OutletStart, query: string, isOn: boolean) => {
   );
   const [tries, setTries] = useState(0);
   const key = `${query} ${tries}`;
+  const address = start.search && `${start.search}${query}${inLanguage(query, start)}`;
   useEffect(() => {
-    if (!isOn || !start.search) return;
+    if (!isOn || !address) return;
     const stop = new AbortController();
     const rest = setTimeout(() => {
-      fetch(`${start.search ?? ''}${query}`, { signal: stop.signal })
+      fetch(address, { signal: stop.signal })
         .then((r) => (r.ok ? r.json() : Promise.reject(new Error(String(r.status)))))
         .then(
           (found: { coming: OutletEvent[]; past: OutletEvent[] }) => {
@@ -91,7 +95,7 @@ export const useFound = (start: OutletStart, query: string, isOn: boolean) => {
       clearTimeout(rest);
       stop.abort();
     };
-  }, [start.search, query, isOn, key]);
+  }, [address, isOn, key]);
   const failed = answer === 'failed';
   const found = !failed && answer?.key === key ? answer : null;
   return {

@@ -1,5 +1,5 @@
 import { useContext, useState } from 'react';
-import { addDays, dayRange, daysBetween, firstOfMonth } from '../shared/dates';
+import { addDays, dayRange, daysBetween, firstOfMonth, weekday } from '../shared/dates';
 import { byDay, markOf, OutletContext, weekOf, type Look, type OutletEvent } from './model';
 import { CellEntry, Details, EventLine, onDay, Opened } from './parts';
 
@@ -187,14 +187,14 @@ const OneDay = ({ day, events }: { day: string; events: OutletEvent[] }) => {
 
 /** A small month for a side column: a day tells what is on when it is pointed at, comes into focus, or is tapped. */
 export const Small = ({ events, from, to, month }: Shown & { month: string }) => {
-  const { start, texts, words } = useContext(OutletContext);
+  const { start, texts } = useContext(OutletContext);
   const [day, setDay] = useState(firstOfMonth(start.today) === month ? start.today : month);
   const isHere = from <= day && day < to;
   return (
     <div className="small-month">
       <div className="week heads" aria-hidden="true">
         {dayRange(from, 7).map((d) => (
-          <span key={d}>{words.weekdayShort(d).slice(0, 2)}</span>
+          <span key={d}>{texts.weekdaysNarrow[weekday(d) - 1]}</span>
         ))}
       </div>
       {weeksOf(from, to).map((week) => (
@@ -223,7 +223,11 @@ export const Small = ({ events, from, to, month }: Shown & { month: string }) =>
       ))}
       <div className="small-day" aria-live="polite">
         {isHere && <OneDay day={day} events={onDay(events, day)} />}
-        <a href={`${start.page}?view=list&date=${isHere ? day : month}`} target="_blank" rel="noopener">
+        <a
+          href={`${start.page}?view=list&date=${isHere ? day : month}${start.languageQuery.replace('?', '&')}`}
+          target="_blank"
+          rel="noopener"
+        >
           {texts.openPage}
         </a>
       </div>
@@ -310,16 +314,15 @@ export const Cards = ({ events }: { events: OutletEvent[] }) => {
             <img src={e.picture.address} alt={e.picture.alt} loading="lazy" width="640" height="256" />
           ) : (
             <div className="no-picture" aria-hidden="true">
-              <span>{Number(e.firstDay.slice(8))}</span>{' '}
-              {(texts.months[Number(e.firstDay.slice(5, 7)) - 1] ?? '').slice(0, 3)}
+              <span>{Number(e.firstDay.slice(8))}</span> {words.monthShort(e.firstDay)}
             </div>
           )}
           <h3>
             {e.busy ? (
               <span>{e.title}</span>
             ) : (
-              <a href={`${start.page}/e/${e.id}`} target="_blank" rel="noopener">
-                {e.calledOff ? <s>{e.title}</s> : e.title}
+              <a href={`${start.page}/e/${e.id}${start.languageQuery}`} target="_blank" rel="noopener">
+                {e.calledOff ? <s dir="auto">{e.title}</s> : <bdi>{e.title}</bdi>}
               </a>
             )}
           </h3>
@@ -330,7 +333,7 @@ export const Cards = ({ events }: { events: OutletEvent[] }) => {
           </p>
           {e.subtitle && <p className="subtitle">{e.subtitle}</p>}
           {start.look.descriptions && e.description && (
-            <div className="description" dangerouslySetInnerHTML={{ __html: e.description }} />
+            <div className="description" dir="auto" dangerouslySetInnerHTML={{ __html: e.description }} />
           )}
         </li>
       ))}

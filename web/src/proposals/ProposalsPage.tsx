@@ -12,6 +12,8 @@ import { useActions } from '../shared/data/actions';
 import { Asks, Decide, ProposalBody, useWhen } from './ProposalBody';
 import { ReviseSheet } from './ReviseSheet';
 import { isUndecided, useProposals, waits } from '../shared/data/useProposals';
+import { isAsked, useRequests } from '../shared/data/useRequests';
+import { RequestRow } from './RequestRow';
 import './proposals.scss';
 
 const KEYS: Record<string, Exclude<Answer, 'open'>> = { a: 'approved', b: 'sentBack', d: 'declined' };
@@ -31,6 +33,9 @@ export const ProposalsPage = ({ school }: { school: Session['school'] }) => {
   const [revising, setRevising] = useState<Proposal | null>(null);
   const list = useRef<HTMLDivElement>(null);
   const all = proposals.data ?? [];
+  const requests = useRequests().data ?? [];
+  const asked = requests.filter(isAsked);
+  const otherRequests = requests.filter((r) => !isAsked(r)).toReversed();
   const waiting = all.filter(waits);
   const mine = all.filter((p) => p.isMine);
   const others = all.filter((p) => !p.isMine && !waits(p));
@@ -86,11 +91,23 @@ export const ProposalsPage = ({ school }: { school: Session['school'] }) => {
     <main className="proposals">
       <div className="page-head">
         <h1>{t('proposal.title')}</h1>
-        {waiting.length > 0 && <p className="quiet">{t('proposal.count', { count: waiting.length })}</p>}
+        {waiting.length + asked.length > 0 && (
+          <p className="quiet">{t('proposal.count', { count: waiting.length + asked.length })}</p>
+        )}
       </div>
       <div className={revising ? 'plan-body with-sheet' : 'plan-body'}>
         <div className="proposals-body" ref={list}>
-          {all.length === 0 && <p>{t('proposal.none')}</p>}
+          {all.length + requests.length === 0 && <p>{t('proposal.none')}</p>}
+          {asked.length > 0 && (
+            <section aria-label={t('request.waiting')}>
+              <h2>{t('request.waiting')}</h2>
+              <ul>
+                {asked.map((r) => (
+                  <RequestRow key={r.id} request={r} />
+                ))}
+              </ul>
+            </section>
+          )}
           {waiting.length > 0 && (
             <section aria-label={t('proposal.waiting')}>
               <h2>{t('proposal.waiting')}</h2>
@@ -102,6 +119,16 @@ export const ProposalsPage = ({ school }: { school: Session['school'] }) => {
             <section aria-label={t('proposal.mine')}>
               <h2>{t('proposal.mine')}</h2>
               <ul>{mine.toReversed().map(row)}</ul>
+            </section>
+          )}
+          {otherRequests.length > 0 && (
+            <section aria-label={t('request.others')}>
+              <h2>{t('request.others')}</h2>
+              <ul>
+                {otherRequests.map((r) => (
+                  <RequestRow key={r.id} request={r} />
+                ))}
+              </ul>
             </section>
           )}
           {others.length > 0 && (

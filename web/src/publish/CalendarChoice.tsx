@@ -1,15 +1,19 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import Form from 'react-bootstrap/Form';
 import { OpeningAsk } from '../calendar/OpeningAsk';
-import { api, type Calendar, type Choices, type Detail } from '../shared/api/client';
+import { api, asProblem, type Calendar, type Choices, type Detail } from '../shared/api/client';
 import { useActions } from '../shared/data/actions';
-import { useTexts } from '../shared/i18n';
+import { useRequests } from '../shared/data/useRequests';
+import { formatMoment } from '../shared/dates';
+import { problemText, useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/parts/Spine';
 import { DETAILS } from '../shared/reach';
 import { OneCalendar, type For } from './Choices';
 
 interface Props {
+  /** Null while it is not kept yet. */
+  publicationId: string | null;
   calendars: Calendar[];
   chosen: string[];
   audience: For;
@@ -52,6 +56,7 @@ export const CalendarChoice = (props: Props) => {
 
 /** One calendar; one its audience cannot see says so at once, with the change that would open it or whom to ask. */
 const OneChoice = ({
+  publicationId,
   calendar,
   calendars,
   chosen,
@@ -108,7 +113,7 @@ const OneChoice = ({
               ))}
             </p>
           ) : (
-            <KeptBy calendar={calendar} />
+            <AskKeepers calendar={calendar} publicationId={publicationId} audience={audience} />
           )}
         </div>
       )}
@@ -125,20 +130,76 @@ const OneChoice = ({
   );
 };
 
-/** Who may open what is closed. */
-const KeptBy = ({ calendar }: { calendar: Calendar }) => {
-  const { t } = useTexts();
+interface AskProps {
+  calendar: Calendar;
+  publicationId: string | null;
+  audience: For;
+}
+
+/** Who may open what is closed, asked in one step; and how that stands. */
+const AskKeepers = ({ calendar, publicationId, audience }: AskProps) => {
+  const { t, language } = useTexts();
+  const queries = useQueryClient();
+  const requests = useRequests();
+  const [problem, setProblem] = useState<string | null>(null);
   const keepers = useQuery({
     queryKey: ['keepers', calendar.id],
     queryFn: () => api.keepers(calendar.id),
     staleTime: 60_000,
   }).data;
   if (!keepers) return null;
+  const last = requests.data?.findLast(
+    (r) => r.publicationId === publicationId && r.calendarId === calendar.id && r.audience === audience,
+  );
+  const ask = async (detail: Detail) => {
+    if (!publicationId) return;
+    setProblem(null);
+    try {
+      await api.askToOpen({ publicationId, calendarId: calendar.id, detail, remark: '' });
+      await queries.invalidateQueries({ queryKey: ['opening-requests'] });
+    } catch (error) {
+      setProblem(problemText(t, asProblem(error)));
+    }
+  };
+  const isOpen = last?.given === null;
   return (
-    <p>
-      {keepers.length > 0
-        ? t('publish.keptBy', { title: calendar.title, who: keepers.join(', ') })
-        : t('publish.keptByAdministrators', { title: calendar.title })}
-    </p>
+    <>
+      <p>
+        {keepers.length > 0
+          ? t('publish.keptBy', { title: calendar.title, who: keepers.join(', ') })
+          : t('publish.keptByAdministrators', { title: calendar.title })}
+      </p>
+      {last && (
+        <p role="status">
+          {isOpen
+            ? t('publish.askedFor', { what: t(`reach.${last.detail}`), day: formatMoment(last.askedAt, language) })
+            : t('publish.askRefused', { who: last.answeredBy ?? '' })}
+          {last.answerRemark && <q>{last.answerRemark}</q>}
+        </p>
+      )}
+      {publicationId && (
+        <p className="openings">
+          {t(isOpen ? 'publish.askInstead' : 'publish.askFor')}{' '}
+          {DETAILS.slice(1)
+            .filter((d) => !isOpen || d !== last.detail)
+            .map((d) => (
+              <button
+                key={d}
+                type="button"
+                className="btn btn-link p-0"
+                aria-label={t('publish.askForOf', { title: calendar.title, what: t(`reach.${d}`) })}
+                onClick={() => void ask(d)}
+              >
+                {t(`reach.${d}`)}
+              </button>
+            ))}
+        </p>
+      )}
+      {problem && (
+        <p className="notice notice-danger" role="alert">
+          {problem}
+        </p>
+      )}
+    </>
   );
 };

@@ -325,6 +325,7 @@ export const LinkTools = ({ publication, onRun, onGo }: ToolsProps) => {
         {t('publish.duplicate')}
       </Button>
       <HandOver publication={publication} onRun={onRun} />
+      <SharedWith publication={publication} onRun={onRun} />
       {asking && (
         <div className="notice" role="alert">
           <p>{t('publish.replacing')}</p>
@@ -375,6 +376,59 @@ const HandOver = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
             </option>
           ))}
         </Form.Select>
+      )}
+    </>
+  );
+};
+
+/** Who else changes it. */
+const SharedWith = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
+  const { t } = useTexts();
+  const shared = publication.sharedWith ?? [];
+  const [isOpen, setOpen] = useState(shared.length > 0);
+  const people = useQuery({ queryKey: ['people'], queryFn: api.people, enabled: isOpen });
+  const share = (ids: string[]) => void onRun(() => api.sharePublication(publication.id, ids, publication.version));
+  const all = people.data?.people ?? [];
+  return (
+    <>
+      <Button variant="link" size="sm" aria-expanded={isOpen} onClick={() => setOpen(!isOpen)}>
+        {t('publish.share')}
+      </Button>
+      {isOpen && (
+        <div className="shared-with">
+          <ul aria-label={t('publish.sharedWith')}>
+            {all
+              .filter((p) => shared.includes(p.id))
+              .map((p) => (
+                <li key={p.id}>
+                  {p.name}{' '}
+                  <Button
+                    variant="link"
+                    size="sm"
+                    aria-label={t('publish.unshareFrom', { name: p.name })}
+                    onClick={() => share(shared.filter((id) => id !== p.id))}
+                  >
+                    {t('publish.unshare')}
+                  </Button>
+                </li>
+              ))}
+          </ul>
+          <Form.Select
+            size="sm"
+            aria-label={t('publish.shareWith')}
+            value=""
+            onChange={(e) => share([...shared, e.target.value])}
+          >
+            <option value="">{t('publish.shareWith')}</option>
+            {all
+              .filter((p) => !shared.includes(p.id) && p.name !== publication.owner)
+              .map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.name}
+                </option>
+              ))}
+          </Form.Select>
+        </div>
       )}
     </>
   );

@@ -3,11 +3,13 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import type { ApiProblem, Look, OutletView, Publication, Theme } from '../shared/api/client';
 import { FieldProblem } from '../shared/parts/FieldProblem';
-import { LANGUAGES, problemText, useTexts, type Language } from '../shared/i18n';
+import { problemText, useTexts } from '../shared/i18n';
 import { PictureField } from '../event/fields/PictureField';
 import { Settled } from './Choices';
 
 export const VIEWS: OutletView[] = ['month', 'list', 'week', 'day', 'upcoming', 'cards', 'small'];
+/** The languages visitors read, by their own names. */
+const READ_IN = { en: 'English', fr: 'Français', de: 'Deutsch', es: 'Español', ar: 'العربية' };
 const PRESETS: NonNullable<Theme['preset']>[] = ['paper', 'plain', 'slate', 'brick', 'stark', 'own'];
 const PARTS = ['showsTitle', 'showsNavigation', 'showsKey', 'showsZone', 'showsSubscribe', 'showsPrint'] as const;
 
@@ -61,9 +63,9 @@ export const LookFields = ({
           value={language}
           onChange={(e) => onLanguage(e.target.value)}
         >
-          {(Object.keys(LANGUAGES) as Language[]).map((code) => (
-            <option key={code} value={code}>
-              {LANGUAGES[code]}
+          {Object.entries(READ_IN).map(([code, name]) => (
+            <option key={code} value={code} lang={code}>
+              {name}
             </option>
           ))}
         </Form.Select>

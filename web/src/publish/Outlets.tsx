@@ -41,6 +41,18 @@ export const Outlets = ({ publication, placed, look, choices, problem, onPlaced,
       <a href={links.page} target="_blank" rel="noopener">
         {t('publish.openPage')}
       </a>
+      <ul className="other-forms">
+        <li>
+          <a href={`${links.page}/term`} target="_blank" rel="noopener">
+            {t('publish.termPlan')}
+          </a>
+        </li>
+        <li>
+          <a href={`${links.page}/wall`} target="_blank" rel="noopener">
+            {t('publish.wall')}
+          </a>
+        </li>
+      </ul>
       <h4>{t('publish.website')}</h4>
       <div className="narrowing-fields">
         <Form.Select
@@ -100,7 +112,9 @@ export const Outlets = ({ publication, placed, look, choices, problem, onPlaced,
         value={codeOf(links, publication.title, placed)}
         copyLabel={t('publish.copyCode')}
       />
-      <p className="quiet">{t(`publish.formHint.${placed.form}`)}</p>
+      <p className="quiet">
+        {t(`publish.formHint.${placed.form}`)} {t('publish.oneDateHint')}
+      </p>
       <Settled
         label={t('publish.sites')}
         value={(look.sites ?? []).join(', ')}

@@ -6,7 +6,7 @@ import type { Publication } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { usePeople } from '../shared/data/usePeople';
 import { queryOf, type Placed } from './codes';
-import { DifferenceList, ProofPanel, ProofStrip, useProof } from './ProofPanel';
+import { ChosenOtherwise, DifferenceList, ProofPanel, ProofStrip, useProof } from './ProofPanel';
 import { ReadersPanel, WhyPanel } from './ReadersPanel';
 
 const WIDTHS = ['column', 'side', 'phone', 'whole'] as const;
@@ -101,6 +101,7 @@ export const Preview = ({ publication, placed, mayLookAs }: Props) => {
           <section aria-label={t('publish.whatChanges')}>
             <h3>{t('publish.whatChanges')}</h3>
             {proof.data?.waiting ? <DifferenceList differences={proof.data.waiting} /> : <p>{t('loading')}</p>}
+            {proof.data && <ChosenOtherwise choices={proof.data.waitingChoices ?? []} />}
           </section>
         </div>
       )}

@@ -124,6 +124,37 @@ export const DifferenceList = ({ differences }: { differences: Differences }) =>
   );
 };
 
+/** What was chosen otherwise, by name, with what it was where that can be said in a word. */
+export const ChosenOtherwise = ({ choices }: { choices: NonNullable<Proof['waitingChoices']> }) => {
+  const { t } = useTexts();
+  if (choices.length === 0) return null;
+  const said = (value: string | null) =>
+    value === null || value === ''
+      ? t('proof.nothing')
+      : value === 'yes'
+        ? t('proof.choiceYes')
+        : value === 'no'
+          ? t('proof.choiceNo')
+          : value;
+  return (
+    <>
+      <h4>{t('proof.choices')}</h4>
+      <ul className="differences">
+        {choices.map((c) => {
+          const choice = t(`proof.choice.${c.choice as 'title'}`);
+          return (
+            <li key={c.choice}>
+              {c.before === null && c.after === null
+                ? choice
+                : t('proof.choiceFromTo', { choice, before: said(c.before), after: said(c.after) })}
+            </li>
+          );
+        })}
+      </ul>
+    </>
+  );
+};
+
 /** Under the preview: how many go out, what is held back and why. */
 export const ProofStrip = ({ proof }: { proof: Proof }) => {
   const { t } = useTexts();

@@ -25,6 +25,7 @@ import { LookFields } from './LookFields';
 import { OthersPublication } from './OthersPublication';
 import { Outlets } from './Outlets';
 import { Preview } from './Preview';
+import { useProof } from './ProofPanel';
 import './publish.scss';
 
 /** Any window will do to learn which calendars there are. */
@@ -137,6 +138,9 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
   const [keyTyped, setKeyTyped] = useState(false);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [placed, setPlaced] = useState(PLACED);
+  const troubles = publication?.troubles ?? [];
+  const [isEmptyAsked, setEmptyAsked] = useState(false);
+  const proof = useProof(publication, publication !== null && (publication.hasChanges || !publication.isPublished));
   const audience: For = draft.audience === 'linkHolders' || draft.audience === 'members' ? draft.audience : 'everyone';
 
   // One choice after the other, each made from what the one before left: a quick hand is not told of itself.
@@ -252,6 +256,13 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
           <OthersPublication publication={publication} calendars={calendars} onRun={run} />
         ) : (
           <>
+            {publication && troubles.length > 0 && (
+              <div className="notice">
+                {troubles.map((trouble) => (
+                  <p key={trouble.calendarId}>{t(`publish.trouble.${trouble.kind}`, { title: trouble.calendar })}</p>
+                ))}
+              </div>
+            )}
             {isOut && publication?.hasChanges && (
               <div className="waiting" role="status">
                 <p>{t('publish.waiting')}</p>
@@ -284,6 +295,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             />
             <Question title={t('publish.what')} answer={t('publish.calendars', { count: draft.calendarIds.length })}>
               <CalendarChoice
+                publicationId={publication?.id ?? null}
                 calendars={calendars}
                 chosen={draft.calendarIds}
                 audience={audience}
@@ -357,7 +369,21 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
               )}
             </Question>
             <div className="sheet-foot">
-              {!isOut && <Button onClick={publish}>{t('publish.create')}</Button>}
+              {!isOut && !isEmptyAsked && (
+                // What would be empty is asked for first: an empty page is seldom meant.
+                <Button onClick={() => (proof.data?.events === 0 ? setEmptyAsked(true) : publish())}>
+                  {t('publish.create')}
+                </Button>
+              )}
+              {isEmptyAsked && !isOut && (
+                <div className="notice" role="alert">
+                  <p>{t('publish.emptyAsk')}</p>
+                  <Button onClick={publish}>{t('publish.emptyYes')}</Button>{' '}
+                  <Button variant="outline-primary" onClick={() => setEmptyAsked(false)}>
+                    {t('cancel')}
+                  </Button>
+                </div>
+              )}
               {publication && isOut && !publication.takenDown && (
                 <Button variant="outline-danger" onClick={() => void run(() => api.takeDown(publication.id))}>
                   {t('publish.takeDown')}

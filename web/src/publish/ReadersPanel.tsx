@@ -1,7 +1,10 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Publication, type Readings } from '../shared/api/client';
 import { formatDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
+import { useProof } from './ProofPanel';
 
 export const useReadings = (publication: Publication) =>
   useQuery({
@@ -98,8 +101,42 @@ export const ReadersPanel = ({ publication }: { publication: Publication }) => {
           {data.today.length === 0 && <p className="quiet">{t('readers.noneToday')}</p>}
         </>
       )}
+      <ByMail readers={readings.data.byMail} />
       <p className="quiet">{t('readers.privacy')}</p>
     </div>
+  );
+};
+
+/** Whether the school writes to visitors, and to how many of this publication. */
+const ByMail = ({ readers }: { readers: number }) => {
+  const { t } = useTexts();
+  const queries = useQueryClient();
+  const [problem, setProblem] = useState<string | null>(null);
+  const settings = useQuery({ queryKey: ['reader-mail'], queryFn: api.readerMail }).data;
+  if (!settings) return null;
+  const set = async (isOn: boolean) => {
+    setProblem(null);
+    try {
+      queries.setQueryData(['reader-mail'], await api.setReaderMail(isOn));
+    } catch (error) {
+      setProblem(problemText(t, asProblem(error)));
+    }
+  };
+  return (
+    <section>
+      <h3>{t('readers.byMail')}</h3>
+      <p>{settings.isOn ? t('readers.byMailOn', { count: readers }) : t('readers.byMailOff')}</p>
+      {settings.mayChange && (
+        <Button size="sm" variant="outline-primary" onClick={() => void set(!settings.isOn)}>
+          {t(settings.isOn ? 'readers.turnOff' : 'readers.turnOn')}
+        </Button>
+      )}
+      {problem && (
+        <p className="notice notice-danger" role="alert">
+          {problem}
+        </p>
+      )}
+    </section>
   );
 };
 
@@ -133,6 +170,7 @@ const Chart = ({ readings }: { readings: Readings }) => {
 export const WhyPanel = ({ publication }: { publication: Publication }) => {
   const { t, language } = useTexts();
   const readings = useReadings(publication);
+  const proof = useProof(publication, false).data;
   const ago = useAgo();
   const { data } = readings;
   const moment = (text: string) =>
@@ -161,6 +199,26 @@ export const WhyPanel = ({ publication }: { publication: Publication }) => {
             <strong>{t('why.later', { moment: moment(publication.choices.from ?? '') })}</strong>
           </li>
         )}
+        {proof && (
+          <li className={proof.events === 0 || proof.heldBack.length > 0 ? 'is-reason' : ''}>
+            <strong>{t('why.goOut', { count: proof.events })}</strong>
+            {proof.heldBack.length > 0 && (
+              <ul>
+                {proof.heldBack.map((h) => {
+                  const reason = t(`proof.reason.${h.reason}`);
+                  return (
+                    <li key={`${h.calendarId} ${h.reason}`}>
+                      {h.events > 0
+                        ? t('why.heldOf', { count: h.events, title: h.title, reason })
+                        : t('why.heldAll', { title: h.title, reason })}
+                      {h.since && t('why.since', { moment: moment(h.since) })}
+                    </li>
+                  );
+                })}
+              </ul>
+            )}
+          </li>
+        )}
         <li>
           <strong>{t('why.page')}</strong> {t('why.pageHow')}
         </li>
@@ -174,16 +232,14 @@ export const WhyPanel = ({ publication }: { publication: Publication }) => {
                   newest: data.feedReadersNewest,
                 })
               : t('why.feedNone', { minutes: data.refreshMinutes })
-            : t('loading')}
+            : t('loading')}{' '}
+          {data?.lastFeedFetch && t('why.lastFetch', { moment: moment(data.lastFeedFetch) })}
         </li>
         <li>
           <strong>{t('why.late')}</strong> {t('why.lateHow')}
         </li>
         <li>
           <strong>{t('why.frozen')}</strong> {t('why.frozenHow')}
-        </li>
-        <li>
-          <strong>{t('why.held')}</strong> {t('why.heldHow')}
         </li>
       </ol>
     </div>

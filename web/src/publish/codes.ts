@@ -42,11 +42,11 @@ export const codeOf = (links: Links, title: string, placed: Placed): string => {
   switch (placed.form) {
     case 'fitted':
       return (
-        `<iframe src="${address}" title="${name}" style="width:100%;height:${height};border:0" loading="lazy"></iframe>\n` +
+        `<iframe src="${address}" title="${name}" style="width:100%;height:${height};border:0;display:block" allow="clipboard-write" loading="lazy"></iframe>\n` +
         `<script src="${html(links.script)}" async></script>`
       );
     case 'fixed':
-      return `<iframe src="${address}" title="${name}" style="width:${measure(placed.width) ?? '100%'};max-width:100%;height:${height};border:0" loading="lazy"></iframe>`;
+      return `<iframe src="${address}" title="${name}" style="width:${measure(placed.width) ?? '100%'};max-width:100%;height:${height};border:0;display:block" allow="clipboard-write" loading="lazy"></iframe>`;
     case 'script':
       return `<div data-valtro="${address}" data-title="${name}"></div>\n<script src="${html(links.script)}" async></script>`;
   }

@@ -1,8 +1,8 @@
 import { page, userEvent } from 'vitest/browser';
 import { expect, it } from 'vitest';
-import { render } from 'vitest-browser-react';
+import { cleanup, render } from 'vitest-browser-react';
 import { Outlet } from '../../src/outlet/Outlet';
-import type { OutletEvent, OutletStart } from '../../src/outlet/model';
+import { textsOf, type OutletEvent, type OutletStart } from '../../src/outlet/model';
 import { USUAL_OUTLET } from '../samples';
 import { addDays } from '../../src/shared/dates';
 import { answer } from './server';
@@ -33,7 +33,7 @@ const show = async (start: OutletStart) => {
   history.replaceState(null, '', location.pathname);
   const { container } = await render(
     <main>
-      <Outlet start={start} isPage />
+      <Outlet start={start} texts={await textsOf(start.language)} isPage />
     </main>,
   );
   return container;
@@ -139,3 +139,41 @@ it('offers the feed of what one sees', async () => {
     .element(page.getByRole('textbox', { name: 'Copy link' }))
     .toHaveValue('https://lanternfell.example/p/families/feed.ics?off=aa00bb11');
 });
+
+const LONG = 'Donaudampfschifffahrtselektrizitätenhauptbetriebswerkbauunterbeamtengesellschaft';
+
+for (const language of ['en', 'de', 'ar']) {
+  it(`fits 280 to 1280 pixels in every view on every day, in ${language}`, async () => {
+    answer('GET /api/days', ({ from, to }: { from: string; to: string }) => ({ from, to, events: [] }));
+    document.documentElement.dir = language === 'ar' ? 'rtl' : 'ltr';
+    for (const width of [280, 320, 390, 1280]) {
+      await page.viewport(width, 844);
+      for (const today of DAYS)
+        for (const view of ['month', 'list', 'week', 'day', 'upcoming', 'cards', 'small'] as const) {
+          const events = [
+            onDay(addDays(today, -2), 'Over and done'),
+            onDay(today, LONG, { place: LONG }),
+            onDay(addDays(today, 1), 'Lantern walk'),
+            onDay(addDays(today, 4), 'Winter camp', { allDay: true, lastDay: addDays(today, 12) }),
+          ];
+          const container = await show(
+            startOn(today, events, {
+              language,
+              window: { from: addDays(today, -60), to: addDays(today, 60), events },
+              firstView: view,
+              look: { ...USUAL_OUTLET.look, views: ['month', 'list', 'week', 'day', 'cards', 'small'], print: true },
+            }),
+          );
+          const what = `${view} of ${width} on ${today}`;
+          expect(document.documentElement.scrollWidth, what).toBeLessThanOrEqual(width);
+          // What is on today is seen, and nothing that is over stands before it.
+          const seen = container.textContent;
+          expect(seen, what).toContain(LONG);
+          if (view === 'list' || view === 'upcoming' || view === 'cards')
+            expect(seen, what).not.toContain('Over and done');
+          await cleanup();
+        }
+    }
+    document.documentElement.dir = 'ltr';
+  });
+}

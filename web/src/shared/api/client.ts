@@ -58,6 +58,7 @@ export type Look = Schemas['LookDto'];
 export type Theme = Schemas['ThemeDto'];
 export type OutletView = Schemas['OutletView'];
 export type Proof = Schemas['ProofDto'];
+export type OpeningRequest = Schemas['RequestDto'];
 export type Differences = Schemas['DifferencesDto'];
 export type Readings = Schemas['ReadingsDto'];
 export type Links = Schemas['LinksDto'];
@@ -249,6 +250,14 @@ export const api = {
   line: (body: Schemas['LineRequest']) => unwrap(client.POST('/api/line', { body })),
 
   /** The calendars whose keepers would be asked, and who they are. */
+  readerMail: () => unwrap(client.GET('/api/reader-mail')),
+  setReaderMail: (isOn: boolean) => unwrap(client.PUT('/api/reader-mail', { body: { isOn } })),
+  openingRequests: () => unwrap(client.GET('/api/opening-requests')),
+  askToOpen: (body: Schemas['RequestInput']) => unwrap(client.POST('/api/opening-requests', { body })),
+  answerRequest: (id: string, given: Detail, remark: string) =>
+    unwrap(client.POST('/api/opening-requests/{id}/answer', { ...byId(id), body: { given, remark } })),
+  sharePublication: (id: string, people: string[], version: number) =>
+    unwrap(client.PUT('/api/publications/{id}/shares', { ...byId(id), body: { people, version } })),
   keepers: (id: string) => unwrap(client.GET('/api/calendars/{id}/keepers', byId(id))),
   asked: (calendarId: string, alsoIn: string[], eventId: string | null) =>
     unwrap(

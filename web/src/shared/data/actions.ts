@@ -13,7 +13,9 @@ import {
   type EventInput,
   type Proposal,
   type ProposedStep,
+  type Detail,
   type Lists,
+  type OpeningRequest,
   type Reach,
   type SchoolYear,
   type SchoolYearInput,
@@ -46,7 +48,19 @@ export const useActions = () => {
     const again = (keys: string[]) => keys.map((key) => queries.invalidateQueries({ queryKey: [key] }));
     // Whoever waits goes on with what the next change is made from; the rest comes in by itself.
     const refresh = async () => {
-      void Promise.all(again(['year', 'dates', 'proof', 'year-plan', 'checks', 'bin', 'proposals', 'shared-places']));
+      void Promise.all(
+        again([
+          'year',
+          'dates',
+          'proof',
+          'year-plan',
+          'checks',
+          'bin',
+          'proposals',
+          'shared-places',
+          'opening-requests',
+        ]),
+      );
       await Promise.all(again(['board', 'event', 'publications', 'school-years', 'lists']));
     };
     /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
@@ -138,6 +152,10 @@ export const useActions = () => {
         act(api.addCalendar(input), (c) => t('done.calendarAdded', { title: c.title })),
       changeCalendar: (before: Calendar, input: CalendarInput) =>
         act(api.changeCalendar(before.id, input), (c) => t('done.changed', { title: c.title })),
+      answerRequest: (request: OpeningRequest, given: Detail, remark: string) =>
+        act(api.answerRequest(request.id, given, remark), () =>
+          t(given === 'nothing' ? 'done.requestRefused' : 'done.requestOpened', { title: request.calendar }),
+        ),
       setReach: (before: Calendar, reach: Reach, isOutOfSearch = before.isOutOfSearch) =>
         act(api.setReach(before.id, reach, isOutOfSearch, before.version), (c) =>
           t(

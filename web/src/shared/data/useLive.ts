@@ -16,7 +16,7 @@ const LISTS_MS = [2_000, 8_000] as const;
 const LISTS = ['bin', 'proof', 'publications', 'who-sees', 'search', 'board-as', 'shared-places'];
 /** What is counted beside the board follows at leisure; where it is what the screen is about it is one of the lists. */
 const COUNTS_MS = [30_000, 90_000] as const;
-const COUNTS = ['year', 'checks', 'proposals'];
+const COUNTS = ['year', 'checks', 'proposals', 'opening-requests'];
 const isBoard = () => location.pathname.startsWith('/plan');
 /** More are looked at by looking anew. */
 const MOST_CHANGES = 20;
