@@ -41,6 +41,9 @@ public sealed class NotAllowedException(string message) : Exception(message)
         _ => "Only who has a part in the calendar may offer events to it. Ask one of its keepers.",
     });
 
+    /// <summary>Its events come from elsewhere.</summary>
+    public static NotAllowedException Followed() => new("The events of this calendar come from elsewhere and change there. Copy one to a calendar of your own to change it.");
+
     /// <summary>It takes an administrator of the school.</summary>
     public static NotAllowedException Administrator() => new("Only the school’s administrators may do this. Ask one of them.");
 }

@@ -6,6 +6,7 @@ using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
+using Valtro.Core.Sources;
 using Valtro.Core.Time;
 using static NodaTime.IsoDayOfWeek;
 
@@ -118,6 +119,20 @@ public sealed class DemoSchool
         "Entry examinations" => "What to bring",
         _ => title.Contains("trip", StringComparison.OrdinalIgnoreCase) || title.StartsWith("Visit to", StringComparison.Ordinal) ? "Permission slip" : null,
     };
+
+    /// <summary>Where the learning platform tells what is due in all of a teacher's courses.</summary>
+    public static string FollowedAddress => "https://courses.lanternfell.example/platform/feeds/all.ics";
+
+    /// <summary>What is due in the courses: who follows it, the lane it has, and how it is sorted into the classes.</summary>
+    public (DemoPerson Person, Calendar Lane, IReadOnlyList<SortingRule> Rules) Followed
+    {
+        get
+        {
+            SortingRule Into(string title) => new(SortBy.Brackets, title, calendars.Single(c => c.Title == title).Id, DropsCode: true);
+            var lane = Calendar.Apply(null, NextId(), "Due in courses", "What is due, as the learning platform has it.", "From elsewhere", Zone.Id, 9) with { IsFollowed = true };
+            return (People[3], lane, [Into("Rigging 2"), Into("Navigation 2A")]);
+        }
+    }
 
     /// <summary>The group of those who teach navigation, and who is in it.</summary>
     public (string Name, IReadOnlyList<DemoPerson> People) NavigationStaff => ("Navigation staff", [People[3], People[4]]);

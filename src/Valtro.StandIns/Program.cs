@@ -19,6 +19,7 @@ app.MapGet("/course", (string? key, string? view, HttpContext http) =>
     http.Response.Headers.ContentSecurityPolicy = "script-src 'none'";
     return Results.Content(Placed("course.html", key, view, "list"), "text/html; charset=utf-8");
 });
+app.MapPlatform(Page);
 app.MapGet("/map", (string? q) => Results.Content(
     Page("map.html").Replace("{{q}}", System.Net.WebUtility.HtmlEncode(q ?? "")), "text/html; charset=utf-8"));
 // What events link to: one page anybody can open, one behind a sign-in, one with a form.

@@ -20,7 +20,7 @@ public sealed record CalendarContents(int Events, Instant? First, int Files);
 public sealed class Calendars(Connections db)
 {
     private const string Columns =
-        "id, title, description, lane_group, zone, mark, reach_members, reach_link_holders, reach_everyone, is_out_of_search, version, deleted_at";
+        "id, title, description, lane_group, zone, mark, reach_members, reach_link_holders, reach_everyone, is_out_of_search, is_followed, version, deleted_at";
 
     /// <summary>All calendars, those in the bin too, in order.</summary>
     internal const string SelectedAll = $"select {Columns} from calendar where school_id = @SchoolId order by position;";
@@ -84,14 +84,14 @@ public sealed class Calendars(Connections db)
         var sql = before is null
             ? """
               insert into calendar (id, school_id, title, description, lane_group, zone, mark, reach_members,
-                  reach_link_holders, reach_everyone, is_out_of_search, version, created_at, changed_at, deleted_at)
+                  reach_link_holders, reach_everyone, is_out_of_search, is_followed, version, created_at, changed_at, deleted_at)
               values (@Id, @SchoolId, @Title, @Description, @LaneGroup, @Zone, @Mark, @ReachMembers,
-                  @ReachLinkHolders, @ReachEveryone, @IsOutOfSearch, @Version, @Now, @Now, @DeletedAt)
+                  @ReachLinkHolders, @ReachEveryone, @IsOutOfSearch, @IsFollowed, @Version, @Now, @Now, @DeletedAt)
               """
             : """
               update calendar set title = @Title, description = @Description, lane_group = @LaneGroup, zone = @Zone,
                   mark = @Mark, reach_members = @ReachMembers, reach_link_holders = @ReachLinkHolders,
-                  reach_everyone = @ReachEveryone, is_out_of_search = @IsOutOfSearch, version = @Version, changed_at = @Now, deleted_at = @DeletedAt
+                  reach_everyone = @ReachEveryone, is_out_of_search = @IsOutOfSearch, is_followed = @IsFollowed, version = @Version, changed_at = @Now, deleted_at = @DeletedAt
               where id = @Id and school_id = @SchoolId and version = @Expected
               """;
         if (await write.Connection.ExecuteAsync(sql, parameters) == 0)
@@ -142,6 +142,7 @@ public sealed class Calendars(Connections db)
             ReachLinkHolders = (short)calendar.Reach.LinkHolders;
             ReachEveryone = (short)calendar.Reach.Everyone;
             IsOutOfSearch = calendar.IsOutOfSearch;
+            IsFollowed = calendar.IsFollowed;
             Version = calendar.Version;
             DeletedAt = calendar.DeletedAt;
         }
@@ -156,6 +157,7 @@ public sealed class Calendars(Connections db)
         public short ReachLinkHolders { get; init; }
         public short ReachEveryone { get; init; }
         public bool IsOutOfSearch { get; init; }
+        public bool IsFollowed { get; init; }
         public int Version { get; init; }
         public Instant? DeletedAt { get; init; }
 
@@ -169,6 +171,7 @@ public sealed class Calendars(Connections db)
             Mark = Mark,
             Reach = new ReachTable((Detail)ReachMembers, (Detail)ReachLinkHolders, (Detail)ReachEveryone),
             IsOutOfSearch = IsOutOfSearch,
+            IsFollowed = IsFollowed,
             Version = Version,
             DeletedAt = DeletedAt,
         };

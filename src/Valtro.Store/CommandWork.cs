@@ -6,6 +6,7 @@ using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.SchoolYears;
+using Valtro.Core.Sources;
 using Valtro.Core.Views;
 
 namespace Valtro.Store;
@@ -29,6 +30,9 @@ public sealed class CommandWork : IAsyncDisposable
 
     /// <summary>The identity of the change, by which it can be taken back.</summary>
     public Guid ChangeId => write.ChangeId;
+
+    /// <summary>The school.</summary>
+    public Guid SchoolId => write.Author.SchoolId;
 
     /// <summary>Begins.</summary>
     /// <param name="db">The way to the tables.</param>
@@ -94,6 +98,17 @@ public sealed class CommandWork : IAsyncDisposable
                 write.Record("event", after.Id, action, before is null ? null : StoredEvent.Write(before), StoredEvent.Write(after));
             await TellAsync(outcome.Steps, cancellation);
         }
+        if (outcome.Taken is { } taken)
+        {
+            var before = State.Origins.ToDictionary(o => o.EventId);
+            await KeepAsync([.. taken.Select(r => r.Origin).OfType<Origin>()]);
+            // Taken back, an event has not been read in that state.
+            foreach (var after in taken.Where(r => author.PersonId is not null && r.After is not null).Select(r => r.Origin).OfType<Origin>())
+            {
+                if (before.TryGetValue(after.EventId, out var known))
+                    write.Record("origin", after.EventId, action, OriginRow.Write(known), OriginRow.Write(after));
+            }
+        }
         if (outcome.Gone.Count > 0)
             await Proposals.RemoveAsync(write, outcome.Gone);
         if (outcome.Proposal is { } proposal)
@@ -150,6 +165,34 @@ public sealed class CommandWork : IAsyncDisposable
             await Publications.SaveAsync(write, before, after, action);
     }
 
+    /// <summary>A source as it is now, held; null when it is not followed any more.</summary>
+    public Task<Source?> SourceAsync(Guid id) => Sources.HoldAsync(write, id);
+
+    /// <summary>Keeps a new source.</summary>
+    /// <exception cref="InvalidInputException"><c>too_many_sources</c>.</exception>
+    public Task AddAsync(Source source) => Sources.AddAsync(write, source);
+
+    /// <summary>Keeps what came of asking a source, what it gave, and what that changed.</summary>
+    public async Task KeepAsync(Source source, byte[]? body, SourceReading? reading)
+    {
+        await Sources.KeepStateAsync(write, source, body);
+        if (reading is not null)
+            await Sources.LogAsync(write, source.Id, reading);
+        write.Concerns([source.CalendarId]);
+    }
+
+    /// <summary>Gives a source up; what comes from it keeps saying so.</summary>
+    public Task RemoveAsync(Source source) => Sources.RemoveAsync(write, source.Id);
+
+    /// <summary>Keeps where events come from.</summary>
+    public Task KeepAsync(IReadOnlyList<Origin> origins) => Sources.KeepAsync(write, origins);
+
+    /// <summary>Keeps that a file was brought in.</summary>
+    public Task KeepAsync(Brought brought) => Sources.KeepBroughtAsync(write, brought);
+
+    /// <summary>Keeps a new calendar.</summary>
+    public Task MakeAsync(Calendar calendar) => Calendars.SaveAsync(write, null, calendar, "create");
+
     /// <summary>Keeps it all, and lets others know.</summary>
     public Task CommitAsync(CancellationToken cancellation = default) => write.CommitAsync(cancellation);
 
@@ -177,6 +220,8 @@ public sealed class CommandWork : IAsyncDisposable
         // The school comes first, then proposals, then events by their identities: who writes at once waits in one order. What
         // decides of events (years, calendars, lists, publications) is not changed meanwhile.
         var proposals = needs.Proposals.Count > 0 || needs.ChangesOf is not null;
+        const string Wanted = "o.school_id = @SchoolId and (o.source_id = @SourceId or (@SourceId::uuid is null and o.source_id is null and (o.key = any(@keys) or o.name = @originName)))";
+        var origins = needs.Origins;
         var sql =
             $"""
             select zone from school where id = @SchoolId for share;
@@ -185,15 +230,20 @@ public sealed class CommandWork : IAsyncDisposable
             {Lists.Selected}
             {Roles.Selected}
             {(proposals ? Proposals.SelectedFor : "")}
+            {(origins is null ? "" : $"""
+                select {OriginRow.Columns} from origin o where {Wanted} and (@SourceId::uuid is not null or exists (select from event e where e.id = o.event_id and e.calendar_id = any(@originCalendars)));
+                select uid from event where school_id = @SchoolId and uid = any(@keys);
+                """)}
             select {EventColumns.Selected} from event
             where school_id = @SchoolId and (id = any(@events)
                 {(proposals ? "or id in (select event_id from proposal where school_id = @SchoolId and id = any(@proposals)) or id in (select (a->>'id')::uuid from proposal, jsonb_array_elements(added) a where school_id = @SchoolId and id = any(@proposals))" : "")}
+                {(origins is null ? "" : $"or (id in (select event_id from origin o where {Wanted}) and (@SourceId::uuid is not null or calendar_id = any(@originCalendars)))")}
                 {(needs.Following ? "or follows is not null" : "")})
             order by id for update
             """;
         using var result = await write.Connection.QueryMultipleAsync(new CommandDefinition(
             sql,
-            new { author.SchoolId, author.PersonId, events = needs.Events.ToArray(), proposals = needs.Proposals.ToArray(), needs.ChangesOf },
+            new { author.SchoolId, author.PersonId, events = needs.Events.ToArray(), proposals = needs.Proposals.ToArray(), needs.ChangesOf, origins?.SourceId, keys = origins?.Keys.ToArray() ?? [], originName = origins?.Name ?? "", originCalendars = origins?.CalendarIds.ToArray() ?? [] },
             cancellationToken: cancellation));
         var zone = Core.Time.Zones.Get(await result.ReadSingleOrDefaultAsync<string>() ?? throw new InvalidOperationException("There is no such school."));
         var years = await SchoolYears.ReadAsync(result);
@@ -203,6 +253,8 @@ public sealed class CommandWork : IAsyncDisposable
         if (access is null && author.PersonId is not null)
             throw new NotAllowedException("You are no longer of this school.");
         var known = proposals ? await Proposals.ReadAsync(result) : [];
+        List<Origin> from = origins is null ? [] : [.. (await result.ReadAsync<OriginRow>()).Select(r => r.ToOrigin())];
+        var uids = origins is null ? [] : (await result.ReadAsync<string>()).ToHashSet(StringComparer.Ordinal);
         var events = (await result.ReadAsync<EventColumns>()).Select(r => r.ToEvent()).ToDictionary(e => e.Id);
         access ??= Access.Nobody;
         return new CommandWork(write, zone, new CommandState
@@ -217,6 +269,8 @@ public sealed class CommandWork : IAsyncDisposable
             Days = years.Days,
             Events = events,
             Proposals = known,
+            Origins = from,
+            TakenUids = uids,
         });
     }
 }

@@ -18,7 +18,7 @@ public sealed class Roles(Connections db)
     /// <summary>The most persons and groups a calendar is shared with.</summary>
     public const int MaxShares = 200;
 
-    /// <summary>What a person may do, in two results.</summary>
+    /// <summary>What a person may do, in three results.</summary>
     internal const string Selected =
         """
         select role from person where school_id = @SchoolId and id = @PersonId and left_at is null;
@@ -26,13 +26,15 @@ public sealed class Roles(Connections db)
         where school_id = @SchoolId
           and (person_id = @PersonId or group_id in (select group_id from group_member where person_id = @PersonId and school_id = @SchoolId))
         group by calendar_id;
+        select id from calendar where school_id = @SchoolId and is_followed;
         """;
 
     internal static async Task<Access?> ReadAsync(SqlMapper.GridReader result)
     {
         var role = await result.ReadSingleOrDefaultAsync<short?>();
         var roles = await result.ReadAsync<(Guid CalendarId, short Role)>();
-        return role is null ? null : new Access((SchoolRole)role, roles.ToDictionary(r => r.CalendarId, r => (CalendarRole)r.Role));
+        var followed = await result.ReadAsync<Guid>();
+        return role is null ? null : new Access((SchoolRole)role, roles.ToDictionary(r => r.CalendarId, r => (CalendarRole)r.Role)) { Followed = followed.ToHashSet() };
     }
 
     /// <summary>What a person may do; null when they are not, or no longer, of the school.</summary>

@@ -4,6 +4,7 @@ using Valtro.Core.Events;
 using Valtro.Core.Proposals;
 using Valtro.Core.Publishing;
 using Valtro.Core.SchoolYears;
+using Valtro.Core.Sources;
 
 namespace Valtro.Store;
 
@@ -28,7 +29,8 @@ public sealed record Step(
     IReadOnlyList<StepPart<SchoolLists>> Lists,
     IReadOnlyList<StepPart<SchoolYear>> Years,
     IReadOnlyList<StepPart<Publication>> Publications,
-    IReadOnlyList<StepPart<Proposal>> Proposals)
+    IReadOnlyList<StepPart<Proposal>> Proposals,
+    IReadOnlyList<StepPart<Origin>> Origins)
 {
     /// <summary>The other way round.</summary>
     public Step Turned => this with
@@ -39,6 +41,7 @@ public sealed record Step(
         Years = [.. Years.Select(p => p.Turned)],
         Publications = [.. Publications.Select(p => p.Turned)],
         Proposals = [.. Proposals.Select(p => p.Turned)],
+        Origins = [.. Origins.Select(p => p.Turned)],
     };
 }
 
@@ -86,7 +89,8 @@ internal static class Steps
             Parts(rows, "lists", Store.Lists.OfHistory),
             Parts(rows, "school_year", SchoolYears.OfHistory),
             Parts(rows, "publication", Store.Publications.OfHistory),
-            Parts(rows, "proposal", StoredProposal.Read));
+            Parts(rows, "proposal", StoredProposal.Read),
+            Parts(rows, "origin", OriginRow.OfHistory));
     }
 
     /// <summary>Says that a step is taken back, or stands again.</summary>

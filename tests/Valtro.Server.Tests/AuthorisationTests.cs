@@ -1,3 +1,4 @@
+using Dapper;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
@@ -38,6 +39,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
     private string group = "";
     private string proposal = "";
     private string request = "";
+    private string source = "";
 
     private object Event(int? version = null) => new { calendarId = calendar, title = "x", place = "", description = "", timing = AllDay("2046-03-03", "2046-03-03"), version };
 
@@ -186,6 +188,23 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("GET /api/publications/{id:guid}/look/events.json", Who.Keeper, $"/api/publications/{publication}/look/events.json?look=members&from=2046-03-01&to=2046-03-08");
         yield return new Row("GET /api/publications/{id:guid}/proof", Who.Keeper, $"/api/publications/{publication}/proof");
 
+        yield return new Row("GET /api/events/{id:guid}/origin", Who.Reader, $"/api/events/{ev}/origin");
+        yield return School("GET /api/bringing", Who.Member);
+        yield return School("POST /api/bringing", Who.Editor, "/api/bringing?name=a.csv");
+        yield return School("POST /api/bringing/{id:guid}/look", Who.Editor, $"/api/bringing/{nobody}/look", new { });
+        yield return School("POST /api/bringing/{id:guid}", Who.Editor, $"/api/bringing/{nobody}", new { });
+        yield return School("DELETE /api/bringing/{id:guid}", Who.Member, $"/api/bringing/{nobody}");
+        yield return School("GET /api/sources", Who.Member);
+        yield return School("POST /api/sources", Who.Member, body: new { address = "", mark = 1 });
+        yield return School("POST /api/sources/look", Who.Member, body: new { address = "" });
+        yield return new Row("PUT /api/sources/{id:guid}", Who.Keeper, $"/api/sources/{source}", new { everyMinutes = 60, pastDays = 1, aheadDays = 1, version = Stale });
+        yield return new Row("POST /api/sources/{id:guid}/read", Who.Keeper, $"/api/sources/{source}/read", new { });
+        yield return new Row("GET /api/sources/{id:guid}/readings", Who.Keeper, $"/api/sources/{source}/readings");
+        yield return new Row("POST /api/sources/{id:guid}/sorting/try", Who.Keeper, $"/api/sources/{source}/sorting/try", new { rules = Array.Empty<object>(), version = Stale });
+        yield return new Row("PUT /api/sources/{id:guid}/sorting", Who.Keeper, $"/api/sources/{source}/sorting", new { rules = Array.Empty<object>(), version = Stale });
+        // Done once: whoever comes after finds it done.
+        yield return new Row("POST /api/sources/{id:guid}/stop", Who.Keeper, $"/api/sources/{source}/stop", new { keeps = true });
+
         // Signing out is each one's own; it would end the test's sessions.
         yield return School("DELETE /api/session", Who.Member, "");
         yield return School("POST /api/me/sign-out", Who.Member, "");
@@ -215,6 +234,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         var wanted = new { calendarId = calendar, title = "Mast", place = "", description = "", timing = AllDay("2046-03-03", "2046-03-03"), facts = new { files = new[] { offered } } };
         proposal = (await proposer.PostAsync("/api/proposals", new Dictionary<string, object?> { ["event"] = wanted }))["proposal"]!.Text("id");
         request = (await marit.PostAsync("/api/opening-requests", new { publicationId = publication, calendarId = calendar, detail = "headlines" })).Text("id");
+        source = await SourceAsync();
         var clients = new Dictionary<string, (Who Who, HttpClient Client)>
         {
             ["anybody"] = (Who.Anybody, server.Visitor()),
@@ -253,6 +273,16 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         }
         Assert.True(wrong.Count == 0, string.Join('\n', wrong));
         Assert.True((await marit.GetJsonAsync($"/api/events/{ev}"))["inBin"]!.GetValue<bool>() == false);
+    }
+
+    // An address that leads inside, which is not asked.
+    private async Task<string> SourceAsync()
+    {
+        var school = (await server.Services.GetRequiredService<Schools>().ListAsync())[0].Id;
+        await using var connection = await server.Services.GetRequiredService<Connections>().OpenAsync(school);
+        return (await connection.ExecuteScalarAsync<Guid>(
+            "insert into source (id, school_id, calendar_id, address, host, past_days, ahead_days, sorting, version, failures) values (@id, @school, @calendar, 'http://127.0.0.1:1/x.ics', '127.0.0.1', 1, 1, '[]', 1, 0) returning id",
+            new { id = Guid.NewGuid(), school, calendar = Guid.Parse(calendar) })).ToString();
     }
 
     private static async Task<int> AskAsync(HttpClient client, Row row)

@@ -2,7 +2,7 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.Logging;
-using Valtro.Server.Links;
+using Valtro.Server.Outside;
 using static Valtro.Server.Tests.Asking;
 
 namespace Valtro.Server.Tests;
@@ -99,12 +99,12 @@ public sealed class AddressTests
     [InlineData("fd00::1")]
     [InlineData("2002:7f00:1::")]
     [InlineData("64:ff9b::7f00:1")]
-    public void Addresses_inside_of_networks_are_known(string address) => Assert.True(LinkChecker.IsInside(IPAddress.Parse(address)));
+    public void Addresses_inside_of_networks_are_known(string address) => Assert.True(OutsideClient.IsInside(IPAddress.Parse(address)));
 
     [Theory]
     [InlineData("8.8.8.8")]
     [InlineData("172.32.0.1")]
     [InlineData("100.128.0.1")]
     [InlineData("2600::1")]
-    public void Addresses_outside_are_asked(string address) => Assert.False(LinkChecker.IsInside(IPAddress.Parse(address)));
+    public void Addresses_outside_are_asked(string address) => Assert.False(OutsideClient.IsInside(IPAddress.Parse(address)));
 }

@@ -64,6 +64,7 @@ export const calendarOf = (change: Partial<Calendar> = {}): Calendar => ({
   role: 'keeper',
   mayOffer: true,
   isOutOfSearch: false,
+  isFollowed: false,
   ...change,
 });
 

@@ -99,8 +99,8 @@ public static class ClashFinder
     /// <param name="lists">The school's places, categories and limits.</param>
     /// <param name="days">The school's days.</param>
     /// <param name="closedLinks">Addresses that outsiders cannot open; null when nobody tried.</param>
-    /// <param name="about">Only clashes that concern the event with this identity; null for all.</param>
-    public static IReadOnlyList<Clash> Find(IEnumerable<EventView> events, TimeWindow window, SchoolLists lists, SchoolDays days, Guid? about = null, IReadOnlySet<string>? closedLinks = null)
+    /// <param name="about">Only clashes that concern one of the events with these identities; null for all.</param>
+    public static IReadOnlyList<Clash> Find(IEnumerable<EventView> events, TimeWindow window, SchoolLists lists, SchoolDays days, IReadOnlySet<Guid>? about = null, IReadOnlySet<string>? closedLinks = null)
     {
         var dates = new List<Dated>();
         var found = new List<Clash>();
@@ -110,7 +110,7 @@ public static class ClashFinder
                 continue;
             if (e.Dates.IsTooDense)
             {
-                if (found.Count < MaxFound && (about is null || e.Id == about))
+                if (found.Count < MaxFound && about?.Contains(e.Id) != false)
                     found.Add(LeftOut(e));
                 continue;
             }
@@ -129,7 +129,7 @@ public static class ClashFinder
             return order != 0 ? order : a.Event.CreatedAt != b.Event.CreatedAt ? a.Event.CreatedAt.CompareTo(b.Event.CreatedAt) : a.Event.Id.CompareTo(b.Event.Id);
         });
 
-        bool Concerns(EventView e) => about is null || e.Id == about;
+        bool Concerns(EventView e) => about?.Contains(e.Id) != false;
         Places(dates, found, Concerns);
         Twice(dates, found, Concerns);
         Tests(dates, lists, found, Concerns);

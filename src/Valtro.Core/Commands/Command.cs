@@ -5,6 +5,7 @@ using Valtro.Core.Proposals;
 using Valtro.Core.Reach;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
+using Valtro.Core.Sources;
 using Valtro.Core.Views;
 
 namespace Valtro.Core.Commands;
@@ -46,6 +47,12 @@ public sealed record CommandState
 
     /// <summary>The proposals the command is about, and those of the same person for its events.</summary>
     public IReadOnlyList<Proposal> Proposals { get; init; } = [];
+
+    /// <summary>Where the events come from, as far as the command is about that.</summary>
+    public IReadOnlyList<Origin> Origins { get; init; } = [];
+
+    /// <summary>Identities that readers of feeds know events by, among those that were asked about: they are taken.</summary>
+    public IReadOnlySet<string> TakenUids { get; init; } = new HashSet<string>();
 
     /// <summary>Gives identities to what is new; in time's order.</summary>
     public Func<Guid> NewId { get; init; } = Guid.CreateVersion7;
@@ -94,7 +101,7 @@ public sealed record CommandState
             return;
         if (before is not null && Eyes.View(before) is not { Detail: >= Detail.Headlines })
             throw NotFoundException.Event();
-        throw NotAllowedException.Role(CalendarRole.Editor);
+        throw Access.Followed.Contains((before ?? after).CalendarId) || Access.Followed.Contains(after.CalendarId) ? NotAllowedException.Followed() : NotAllowedException.Role(CalendarRole.Editor);
     }
 
     /// <exception cref="NotAllowedException">They may not offer events to the calendar.</exception>
@@ -137,6 +144,9 @@ public sealed record CommandState
             throw new InvalidInputException("no_such_calendar", "facts.alsoIn", "One of the calendars is not there any more. Choose again where it stands.");
     }
 
+    // What moves house keeps the identity its readers know, as long as nothing else here has it.
+    internal bool IsUidFree(string key) => key.Length is > 0 and <= 255 && !key.Contains('~') && !TakenUids.Contains(key);
+
     private Event Current(Event e, int? version) =>
         version is null || (Eyes.View(e) is { } view ? view.Version : e.Version) == version ? e : throw new StaleWriteException(Eyes.View(e)!);
 }
@@ -146,7 +156,8 @@ public sealed record CommandState
 /// <param name="Proposals">Proposals by their identities, with the events they are about.</param>
 /// <param name="ChangesOf">An event of which the same person's proposed changes are wanted; null for none.</param>
 /// <param name="Following">Whether all series that follow school days are wanted.</param>
-public sealed record CommandNeeds(IReadOnlyCollection<Guid> Events, IReadOnlyCollection<Guid> Proposals, Guid? ChangesOf = null, bool Following = false)
+/// <param name="Origins">Of what origins is wanted, with the events that come from there; null for none.</param>
+public sealed record CommandNeeds(IReadOnlyCollection<Guid> Events, IReadOnlyCollection<Guid> Proposals, Guid? ChangesOf = null, bool Following = false, OriginNeeds? Origins = null)
 {
     /// <summary>Nothing but who asks.</summary>
     public static CommandNeeds Nothing { get; } = new([], []);
@@ -172,6 +183,9 @@ public sealed record CommandOutcome
 
     /// <summary>What an edit does, date by date; null where none was asked for.</summary>
     public SeriesPlan? Plan { get; init; }
+
+    /// <summary>What was made of what was read of a file or an address; null for other commands.</summary>
+    public IReadOnlyList<IntakeRow>? Taken { get; init; }
 
     /// <summary>Nothing.</summary>
     public static CommandOutcome Nothing { get; } = new() { Steps = [] };

@@ -40,6 +40,9 @@ public sealed record Calendar
     /// <summary>Whether search engines are asked to leave out every page it stands on.</summary>
     public bool IsOutOfSearch { get; init; }
 
+    /// <summary>Whether its events come from an address that is followed: they are not changed by hand.</summary>
+    public bool IsFollowed { get; init; }
+
     /// <summary>Grows with every change.</summary>
     public required int Version { get; init; }
 
@@ -67,6 +70,7 @@ public sealed record Calendar
             Mark = mark,
             Reach = old?.Reach ?? ReachTable.MembersOnly,
             IsOutOfSearch = old?.IsOutOfSearch ?? false,
+            IsFollowed = old?.IsFollowed ?? false,
             Version = old?.Version ?? 1,
             DeletedAt = old?.DeletedAt,
         };

@@ -44,6 +44,9 @@ public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, Calenda
     /// <summary>As whom all calendars are looked at, whatever the roles; null to look with one's own eyes.</summary>
     public Audience? LooksAs { get; init; }
 
+    /// <summary>Calendars whose events come from elsewhere: nobody changes those by hand, whatever their role.</summary>
+    public IReadOnlySet<Guid> Followed { get; init; } = new HashSet<Guid>();
+
     /// <summary>Whether they administer the school.</summary>
     public bool IsAdministrator => School == SchoolRole.Administrator;
 
@@ -53,6 +56,9 @@ public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, Calenda
 
     /// <summary>Whether they have at least a role on a calendar.</summary>
     public bool Has(Guid calendarId, CalendarRole role) => RoleOn(calendarId) >= role;
+
+    /// <summary>Whether they keep the events of a calendar, and it has events that people keep.</summary>
+    public bool MayEdit(Guid calendarId) => Has(calendarId, CalendarRole.Editor) && !Followed.Contains(calendarId);
 
     /// <summary>As whom they look at a calendar.</summary>
     public Audience AudienceOf(Calendar calendar) => LooksAs ?? (RoleOn(calendar.Id) is null ? Audience.Members : Audience.Team);
@@ -68,13 +74,13 @@ public sealed record Access(SchoolRole School, IReadOnlyDictionary<Guid, Calenda
     /// of others an event is taken out by whoever keeps it at home.
     /// </remarks>
     public bool MayChange(Event? before, Event after) =>
-        (before is null || Has(before.CalendarId, CalendarRole.Editor))
-        && Has(after.CalendarId, CalendarRole.Editor)
-        && after.Facts.AlsoIn.All(c => Has(c, CalendarRole.Editor) || (before is not null && before.CalendarIds.Contains(c)));
+        (before is null || MayEdit(before.CalendarId))
+        && MayEdit(after.CalendarId)
+        && after.Facts.AlsoIn.All(c => MayEdit(c) || (before is not null && before.CalendarIds.Contains(c)));
 
     /// <summary>Whether they may offer events to a calendar: its proposers, and who keeps events of another calendar and sees it.</summary>
     public bool MayOffer(Calendar calendar) =>
-        Has(calendar.Id, CalendarRole.Proposer) || (LooksAs is null && Sees(calendar) && Roles.Values.Any(r => r >= CalendarRole.Editor));
+        !Followed.Contains(calendar.Id) && (Has(calendar.Id, CalendarRole.Proposer) || (LooksAs is null && Sees(calendar) && Roles.Values.Any(r => r >= CalendarRole.Editor)));
 
     /// <summary>Whether they may answer for a calendar what is proposed to it.</summary>
     public bool MayDecide(Guid calendarId) => Has(calendarId, CalendarRole.Keeper);

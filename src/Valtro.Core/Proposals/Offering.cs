@@ -21,7 +21,7 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
     /// <param name="before">Those it stands in, its home first; empty for a new event.</param>
     /// <param name="may">What its author may do.</param>
     public static IReadOnlyList<Guid> ToAsk(IEnumerable<Guid> wanted, IReadOnlyList<Guid> before, Access may) =>
-        [.. before.Take(1).Concat(wanted.Except(before)).Distinct().Where(c => !may.Has(c, CalendarRole.Editor))];
+        [.. before.Take(1).Concat(wanted.Except(before)).Distinct().Where(c => !may.MayEdit(c))];
 
     /// <summary>Offers a new event to the calendars it shall stand in. It is there at once in those whose events its author keeps.</summary>
     /// <param name="wanted">The event, as it shall be.</param>
@@ -33,7 +33,7 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
     /// <exception cref="InvalidInputException"><c>text_too_long</c>.</exception>
     public static Offering OfNew(Event wanted, Access may, Guid personId, string? remark, Instant now, SchoolDays days)
     {
-        var own = wanted.CalendarIds.Where(c => may.Has(c, CalendarRole.Editor)).ToList();
+        var own = wanted.CalendarIds.Where(c => may.MayEdit(c)).ToList();
         var asks = ToAsk(wanted.CalendarIds, [], may).Select(c => new Ask(c, AskKind.Standing)).ToList();
         if (own.Count == 0)
             return new Offering([], Proposal.Offer(Guid.CreateVersion7(), personId, wanted, true, null, [], remark, asks, now));
@@ -60,8 +60,8 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
     /// </exception>
     public static Offering OfChange(Event before, Event after, IReadOnlyList<Event> added, Access may, Guid personId, string? remark, Instant now, SchoolDays days)
     {
-        var keepsHome = may.Has(before.CalendarId, CalendarRole.Editor);
-        if (after.CalendarId != before.CalendarId && !(keepsHome && may.Has(after.CalendarId, CalendarRole.Editor)))
+        var keepsHome = may.MayEdit(before.CalendarId);
+        if (after.CalendarId != before.CalendarId && !(keepsHome && may.MayEdit(after.CalendarId)))
             throw new InvalidInputException("proposal_home", "calendarId", "Only who keeps both calendars can move an event from one to the other. Let it stand in the other one too.");
         var asked = ToAsk(after.CalendarIds, [.. before.CalendarIds], may).Except(before.CalendarIds).ToList();
         var asks = asked.Select(c => new Ask(c, AskKind.Standing)).ToList();

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
+using System.Text.RegularExpressions;
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
@@ -13,7 +14,7 @@ namespace Valtro.Core.Sources;
 /// Reads calendar files as they are found (RFC 5545, and what is written in its name): whatever can be understood is, what was read
 /// otherwise than it stands there is noted, and what cannot be kept is told. It never fails for one bad event.
 /// </summary>
-public sealed class CalendarReader
+public sealed partial class CalendarReader
 {
     /// <summary>The largest file, in bytes.</summary>
     public const int MaxBytes = 50_000_000;
@@ -26,6 +27,9 @@ public sealed class CalendarReader
 
     /// <summary>The most rules of a file that can be worked out to no end: each takes its time.</summary>
     public const int MaxBadRules = 8;
+
+    // Longer ones are no codes people sort by.
+    private const int MaxOther = 200;
 
     private int badRules;
 
@@ -47,18 +51,32 @@ public sealed class CalendarReader
     {
         if (bytes.Length > MaxBytes)
             throw new InvalidInputException("file_too_large", "", $"A file has {MaxBytes / 1_000_000} MB at most.");
+        var start = bytes.StartsWith((ReadOnlySpan<byte>)[0xEF, 0xBB, 0xBF]) ? bytes[3..] : bytes;
+        if (start.TrimStart(" \t\r\n"u8) is [(byte)'[', ..] json && JsonSource.Read(json.ToArray(), MaxComponents, out var unreadable) is { } document && document.Components.Exists(c => c.Name == "VCALENDAR"))
+            return OfComponents(document, unreadable, zone);
         var lines = SourceText.Lines(bytes, out var wasForeign);
         if (lines.Count == 0)
             throw new InvalidInputException("file_empty", "", "The file is empty.");
         var root = SourceComponent.Read(lines, MaxComponents, out var unread);
-        var calendars = root.Components.Where(c => c.Name == "VCALENDAR").ToList();
-        if (calendars.Count == 0)
+        if (!root.Components.Exists(c => c.Name == "VCALENDAR"))
         {
             var head = string.Concat(lines.Take(5)).TrimStart();
             throw head.StartsWith("<!doctype html", StringComparison.OrdinalIgnoreCase) || head.StartsWith("<html", StringComparison.OrdinalIgnoreCase)
                 ? new InvalidInputException("web_page", "", "This is a web page, not a calendar. Look for the address of the feed on it.")
                 : new InvalidInputException("not_a_calendar", "", "This is no calendar file: nowhere in it does a calendar begin.");
         }
+        var read = OfComponents(root, unread, zone);
+        if (wasForeign)
+            read = read with { Events = [.. read.Events.Select(e => e.Title.Concat(e.Place).Concat(e.Description).Any(c => c > 127) ? e with { Notes = e.Notes.Add(Note("encoding_guessed")) } : e)] };
+        return read with
+        {
+            IsWhole = lines.FindLastIndex(l => l.Trim().Equals("END:VCALENDAR", StringComparison.OrdinalIgnoreCase)) > lines.FindLastIndex(l => l.Trim().Equals("BEGIN:VCALENDAR", StringComparison.OrdinalIgnoreCase)),
+        };
+    }
+
+    private static ReadCalendar OfComponents(SourceComponent root, int unread, DateTimeZone zone)
+    {
+        var calendars = root.Components.Where(c => c.Name == "VCALENDAR").ToList();
         var (events, left) = (new List<ReadEvent>(), new SortedDictionary<string, int>(StringComparer.Ordinal));
         foreach (var calendar in calendars)
         {
@@ -73,10 +91,12 @@ public sealed class CalendarReader
             left[other.Name] = left.GetValueOrDefault(other.Name) + 1;
         if (unread > 0)
             left["line"] = unread;
-        if (wasForeign)
-            events = [.. events.Select(e => e.Title.Concat(e.Place).Concat(e.Description).Any(c => c > 127) ? e with { Notes = e.Notes.Add(Note("encoding_guessed")) } : e)];
         var name = calendars.Select(c => (c.Property("NAME") ?? c.Property("X-WR-CALNAME"))?.Text).FirstOrDefault(n => !string.IsNullOrEmpty(n)) ?? "";
-        return new ReadCalendar(name, events, [.. left.Select(l => new LeftOut(l.Key, l.Value))]);
+        var refresh = calendars.SelectMany(c => new[] { c.Property("REFRESH-INTERVAL"), c.Property("X-PUBLISHED-TTL") }).Select(p => SourceValues.DurationOf(p?.Value)).FirstOrDefault(d => d is { IsBack: false });
+        return new ReadCalendar(name, events, [.. left.Select(l => new LeftOut(l.Key, l.Value))])
+        {
+            Refresh = refresh is { } r ? Duration.FromDays(r.Days) + r.Time : null,
+        };
     }
 
     private void Leave(string what) => left[what] = left.GetValueOrDefault(what) + 1;
@@ -126,21 +146,39 @@ public sealed class CalendarReader
         var title = (component.Property("SUMMARY")?.Text ?? "").ReplaceLineEndings(" ");
         if (title.Length == 0)
             notes.Add(Note("title_missing"));
-        foreach (var (name, code) in new[] { ("ATTENDEE", "people_left"), ("ATTACH", "attachment_left") })
-        {
-            if (component.Property(name) is not null)
-                notes.Add(Note(code));
-        }
-        if (component.Components.Any(c => c.Name == "VALARM"))
+        if (component.Property("ATTENDEE") is not null)
+            notes.Add(Note("people_left"));
+        if (component.Property("GEO") is not null)
+            notes.Add(Note("position_left"));
+        if (Is(component, "STATUS", "TENTATIVE"))
+            notes.Add(Note("status_left"));
+        var attached = component.All("ATTACH").ToList();
+        if (attached.Any(a => !IsAddress(a.Value)))
+            notes.Add(Note("attachment_left"));
+        if (attached.Any(a => IsAddress(a.Value)))
+            notes.Add(Note("attachment_as_link"));
+        var reminder = component.Components.Where(c => c.Name == "VALARM").Select(MinutesBefore).ToList();
+        if (reminder.Count > 1 || reminder.Contains(null))
             notes.Add(Note("reminder_left"));
+        var description = component.Property("DESCRIPTION")?.Text ?? "";
+        var html = component.Property("X-ALT-DESC")?.Text ?? (IsMarked().IsMatch(description) ? description : "");
         return new ReadEvent
         {
             Uid = uid,
             Title = title,
             Place = (component.Property("LOCATION")?.Text ?? "").ReplaceLineEndings(" "),
-            Description = component.Property("X-ALT-DESC") is { } rich && component.Property("DESCRIPTION") is null ? RichText.Plain(rich.Text) : component.Property("DESCRIPTION")?.Text ?? "",
+            Description = description,
+            Html = html,
             Timing = timing,
-            IsCalledOff = isCancelled || string.Equals(component.Property("STATUS")?.Value.Trim(), "CANCELLED", StringComparison.OrdinalIgnoreCase),
+            IsCalledOff = isCancelled || Is(component, "STATUS", "CANCELLED"),
+            IsFree = Is(component, "TRANSP", "TRANSPARENT"),
+            Reminder = reminder.FirstOrDefault(r => r is not null),
+            Links =
+            [
+                .. component.All("CONFERENCE").Where(c => IsAddress(c.Value)).Select(c => new EventLink(LinkKind.Video, c.Parameter("LABEL") ?? "", c.Value.Trim())),
+                .. attached.Where(a => IsAddress(a.Value)).Select(a => new EventLink(LinkKind.More, a.Parameter("FILENAME") ?? a.Parameter("X-FILENAME") ?? "", a.Value.Trim())),
+            ],
+            Others = [.. component.Properties.Where(p => p.Name.StartsWith("X-", StringComparison.Ordinal) && p.Value.Length is > 0 and <= MaxOther).Select(p => KeyValuePair.Create(p.Name, p.Text)).Where(p => p.Value.Length > 0)],
             IsDue = component.Name == "VTODO",
             Categories = [.. component.All("CATEGORIES").SelectMany(p => p.Texts).Distinct(StringComparer.Ordinal)],
             Address = component.Property("URL")?.Value.Trim() ?? "",
@@ -257,7 +295,7 @@ public sealed class CalendarReader
             string Text(string name, string otherwise) => own.Property(name)?.Text ?? otherwise;
             changes.Add(new ReadChange(
                 date, timing, Text("SUMMARY", series.Title).ReplaceLineEndings(" "), Text("LOCATION", series.Place).ReplaceLineEndings(" "), Text("DESCRIPTION", series.Description),
-                isCancelled || string.Equals(own.Property("STATUS")?.Value.Trim(), "CANCELLED", StringComparison.OrdinalIgnoreCase), isFromHere));
+                isCancelled || Is(own, "STATUS", "CANCELLED"), isFromHere));
         }
         return [.. changes.GroupBy(c => (c.Date, c.IsFromHere)).Select(g => g.Last())];
     }
@@ -419,6 +457,18 @@ public sealed class CalendarReader
         }
     }
 
+    private static bool Is(SourceComponent component, string name, string value) => string.Equals(component.Property(name)?.Value.Trim(), value, StringComparison.OrdinalIgnoreCase);
+
+    private static bool IsAddress(string value) => value.Trim() is var text && (text.StartsWith("https://", StringComparison.OrdinalIgnoreCase) || text.StartsWith("http://", StringComparison.OrdinalIgnoreCase));
+
+    // How long before the start an alarm sounds; null for one that goes by anything else.
+    private static int? MinutesBefore(SourceComponent alarm) =>
+        alarm.Property("TRIGGER") is { } trigger && !string.Equals(trigger.Parameter("RELATED"), "END", StringComparison.OrdinalIgnoreCase) && SourceValues.DurationOf(trigger.Value) is { } d
+        && (long)(Duration.FromDays(d.Days) + d.Time).TotalMinutes is var minutes && (d.IsBack || minutes == 0) && minutes <= EventFacts.MaxReminder ? (int)minutes : null;
+
+    [GeneratedRegex(@"</?(?:p|br|b|i|ul|ol|li|a|div|span|strong|em)\b[^>]*>", RegexOptions.IgnoreCase)]
+    private static partial Regex IsMarked();
+
     private static long Sequence(SourceComponent component) => long.TryParse(component.Property("SEQUENCE")?.Value.Trim(), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var n) ? n : 0;
 
     private static LocalDateTime Stamp(SourceComponent component) => (SourceValues.Moment(component.Property("LAST-MODIFIED")) ?? SourceValues.Moment(component.Property("DTSTAMP")))?.Local ?? default;
@@ -435,8 +485,11 @@ public sealed class CalendarReader
         ["series_missing"] = "It is a changed date of a series that is not in the file, and stands for itself.",
         ["title_missing"] = "It has no title.",
         ["people_left"] = "Who is invited is not kept.",
-        ["attachment_left"] = "Its attachment is not kept yet.",
-        ["reminder_left"] = "Its reminder is not kept.",
+        ["attachment_left"] = "A file that stands in it is not kept.",
+        ["attachment_as_link"] = "What is attached is kept as a link.",
+        ["position_left"] = "Where its place lies is not kept; the name of the place is.",
+        ["status_left"] = "That it is not certain yet is not kept.",
+        ["reminder_left"] = "A reminder is not kept.",
         ["until_unreadable"] = "The end of its rule cannot be read; it goes on without one.",
         ["rule_part_unknown"] = "A part of its rule is not known and was passed over.",
         ["rule_unreadable"] = "Its rule cannot be read, so it stands there once.",

@@ -1,5 +1,6 @@
 using System.Collections.Immutable;
 using NodaTime;
+using Valtro.Core.Events;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 
@@ -35,6 +36,9 @@ public sealed record ReadEvent
     /// <summary>Its text.</summary>
     public string Description { get; init; } = "";
 
+    /// <summary>Its text with marks, as it came: not clean. Empty where there is only a plain one.</summary>
+    public string Html { get; init; } = "";
+
     /// <summary>When it first is.</summary>
     public required EventTiming Timing { get; init; }
 
@@ -61,6 +65,18 @@ public sealed record ReadEvent
 
     /// <summary>Its own address; empty for none.</summary>
     public string Address { get; init; } = "";
+
+    /// <summary>Addresses of what is attached, and of where it can be taken part in from afar; as they came.</summary>
+    public ImmutableArray<EventLink> Links { get; init; } = [];
+
+    /// <summary>Whether it leaves the time free.</summary>
+    public bool IsFree { get; init; }
+
+    /// <summary>Minutes before the start at which to remind; null for not at all.</summary>
+    public int? Reminder { get; init; }
+
+    /// <summary>What it says in words of its program’s own, name by name (RFC 5545, 3.8.8.2), as far as they are short.</summary>
+    public ImmutableArray<KeyValuePair<string, string>> Others { get; init; } = [];
 
     /// <summary>What was read otherwise, or could not be kept.</summary>
     public ImmutableArray<ReadNote> Notes { get; init; } = [];
@@ -106,4 +122,11 @@ public sealed record LeftOut(string What, int Count);
 /// <param name="Name">The name it gives itself; may be empty.</param>
 /// <param name="Events">Its events, in the order of the file.</param>
 /// <param name="Left">What was left.</param>
-public sealed record ReadCalendar(string Name, IReadOnlyList<ReadEvent> Events, IReadOnlyList<LeftOut> Left);
+public sealed record ReadCalendar(string Name, IReadOnlyList<ReadEvent> Events, IReadOnlyList<LeftOut> Left)
+{
+    /// <summary>Whether it ends as it should; what came over a line that broke does not.</summary>
+    public bool IsWhole { get; init; } = true;
+
+    /// <summary>How often it wishes to be read (RFC 7986, 5.7, REFRESH-INTERVAL; X-PUBLISHED-TTL); null when it does not say.</summary>
+    public Duration? Refresh { get; init; }
+}

@@ -32,6 +32,11 @@ internal sealed class Authorisation(RequestDelegate next)
         member        GET /api/board
         member        GET /api/board/changed
         member        GET /api/board/shared-places
+        member        GET /api/bringing
+        role          POST /api/bringing
+        role          POST /api/bringing/{id:guid}
+        member        DELETE /api/bringing/{id:guid}
+        role          POST /api/bringing/{id:guid}/look
         member        POST /api/calendars
         role          DELETE /api/calendars/{id:guid}
         role          PUT /api/calendars/{id:guid}
@@ -62,6 +67,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/events/{id:guid}/call-on
         role          POST /api/events/{id:guid}/fields
         role          GET /api/events/{id:guid}/history
+        role          GET /api/events/{id:guid}/origin
         role          POST /api/events/{id:guid}/leave-out
         role          POST /api/events/{id:guid}/plan
         role          POST /api/events/{id:guid}/put-back
@@ -160,6 +166,15 @@ internal sealed class Authorisation(RequestDelegate next)
         member        DELETE /api/session
         member        GET /api/session
         anybody       POST /api/session
+        member        GET /api/sources
+        member        POST /api/sources
+        member        POST /api/sources/look
+        role          PUT /api/sources/{id:guid}
+        role          POST /api/sources/{id:guid}/read
+        role          GET /api/sources/{id:guid}/readings
+        role          PUT /api/sources/{id:guid}/sorting
+        role          POST /api/sources/{id:guid}/sorting/try
+        role          POST /api/sources/{id:guid}/stop
         member        GET /api/templates
         role          POST /api/templates
         role          DELETE /api/templates/{id:guid}

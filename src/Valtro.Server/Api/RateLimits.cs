@@ -12,6 +12,11 @@ namespace Valtro.Server.Api;
 /// </summary>
 internal static class RateLimits
 {
+    /// <summary>The policy of what has the server ask an address outside: as often as one person needs, and no tool for others.</summary>
+    public const string Outside = "outside";
+
+    private const int OutsideAMinute = 30;
+
     public static void AddRateLimits(this IServiceCollection services, ServerSettings settings)
     {
         services.AddRateLimiter(limiter =>
@@ -31,6 +36,13 @@ internal static class RateLimits
                     AutoReplenishment = true,
                 });
             });
+            limiter.AddPolicy(Outside, http => RateLimitPartition.GetTokenBucketLimiter("o " + (http.User.Identity is { IsAuthenticated: true } ? http.User.PersonId().ToString() : http.Network()), _ => new TokenBucketRateLimiterOptions
+            {
+                TokenLimit = OutsideAMinute,
+                TokensPerPeriod = 1,
+                ReplenishmentPeriod = TimeSpan.FromSeconds(60.0 / OutsideAMinute),
+                AutoReplenishment = true,
+            }));
             limiter.OnRejected = async (rejected, _) =>
             {
                 var wait = rejected.Lease.TryGetMetadata(MetadataName.RetryAfter, out var after) ? after : TimeSpan.FromSeconds(1);

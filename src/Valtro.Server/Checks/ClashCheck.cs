@@ -36,7 +36,7 @@ internal sealed class ClashCheck(Caller caller, EventViews views, AcceptedClashe
 
     private async Task<ClashesDto> ToldAsync(TimeWindow window, IEnumerable<EventView> events, Guid? about)
     {
-        var found = ClashFinder.Find(events, window, await caller.ListsAsync(), await caller.DaysAsync(), about, await links.ClosedAsync(caller.SchoolId));
+        var found = ClashFinder.Find(events, window, await caller.ListsAsync(), await caller.DaysAsync(), about is { } id ? new HashSet<Guid> { id } : null, await links.ClosedAsync(caller.SchoolId));
         // Those of events that are theirs.
         var own = found.Where(c => c.Event.IsTeams || c.Other is { IsTeams: true }).ToList();
         return new ClashesDto(window.From, window.To, Grouped(caller.SchoolId, own, await accepted.ListAsync(caller.SchoolId)));

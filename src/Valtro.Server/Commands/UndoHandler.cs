@@ -74,6 +74,7 @@ internal sealed class UndoHandler(Connections db, Caller caller, ProofKeeper pro
         var commands = step.Events.Select(p => new PutState(p.Id, null, p.Before ?? Gone(p.After!, state.Now)) { Over = p.After ?? Gone(p.Before!, state.Now), As = action }).ToList();
         var outcome = new Together(commands).Apply(state);
         await work.SaveAsync(outcome, action);
+        await work.KeepAsync([.. step.Origins.Select(p => p.Before).OfType<Core.Sources.Origin>()]);
         var versions = new Dictionary<int, int>();
         foreach (var (part, put) in step.Events.Join(outcome.Steps, p => p.Id, s => s.After.Id, (p, s) => (p, s)))
             versions[part.Before?.Version ?? part.After!.Version] = put.After.Version;

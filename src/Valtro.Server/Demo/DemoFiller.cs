@@ -7,6 +7,7 @@ using Microsoft.Extensions.Options;
 using NodaTime;
 using Valtro.Core.Commands;
 using Valtro.Core.Events;
+using Valtro.Core.Sources;
 using Valtro.Demo;
 using Valtro.Server.Commands;
 using Valtro.Server.Events;
@@ -17,7 +18,7 @@ namespace Valtro.Server.Demo;
 
 /// <summary>Fills an empty database with the demo school.</summary>
 internal sealed class DemoFiller(
-    Connections db, Schools schools, Store.Lists lists, Store.People people, Groups groups, Roles roles, Store.Calendars calendars, Store.Publications publications, Store.Contents contents, Store.Templates templates, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
+    Connections db, Schools schools, Store.Lists lists, Store.People people, Groups groups, Roles roles, Store.Calendars calendars, Store.Publications publications, Store.Contents contents, Store.Templates templates, SourceIntake sourceIntake, IPasswordHasher<Person> hasher, ServerSettings settings, IOptions<JsonOptions> json, IClock clock)
 {
     public async Task FillWhenEmptyAsync()
     {
@@ -51,6 +52,15 @@ internal sealed class DemoFiller(
                 ? new OfferEvent(offered.Id, offered.CalendarId, draft, remark)
                 : new OfferChange(new EditEvent(before.Id, null, new SeriesEdit(EditScope.EveryDate, before.Timing.Start, draft, offered.CalendarId), new Dictionary<LocalDateTime, MisfitChoice>()), remark);
             await CommandHandler.GiveAsync(db, new Author(demo.Id, person.Id, clock.GetCurrentInstant()), before is null ? CommandNeeds.Nothing : new CommandNeeds([before.Id], [], before.Id), command);
+        }
+        // What is due in the courses of the learning platform, sorted into the classes; read with the first round of readings.
+        if (settings.StandIns.Length > 0)
+        {
+            var (teacher, lane, rules) = demo.Followed;
+            await sourceIntake.FollowAsync(
+                new Author(demo.Id, teacher.Id, clock.GetCurrentInstant()),
+                lane,
+                new Source { Id = Guid.CreateVersion7(), CalendarId = lane.Id, PersonId = teacher.Id, Address = DemoSchool.FollowedAddress, PastDays = 30, AheadDays = 400, Sorting = [.. rules], NextAt = clock.GetCurrentInstant() });
         }
         foreach (var (name, e) in demo.Templates)
             await templates.SaveAsync(new StoredTemplate(Guid.CreateVersion7(), name, JsonSerializer.Serialize(TemplateOf(e), json.Value.SerializerOptions)), e.CalendarId, author);

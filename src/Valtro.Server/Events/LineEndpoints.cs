@@ -1,7 +1,6 @@
 using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.LineEntry;
-using Valtro.Core.People;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 using Valtro.Server.Accounts;
@@ -69,7 +68,7 @@ internal static class LineEndpoints
             MonthFirst = await own.IsMonthFirstAsync(language),
             Today = await caller.TodayAsync(),
             Categories = [.. kept.Categories.Select(c => new LineName(c.Id, c.Name))],
-            Calendars = [.. (await caller.CalendarsAsync()).Values.Where(c => c.Id != calendar.Id && may.Has(c.Id, CalendarRole.Editor)).Select(c => new LineName(c.Id, c.Title))],
+            Calendars = [.. (await caller.CalendarsAsync()).Values.Where(c => c.Id != calendar.Id && may.MayEdit(c.Id)).Select(c => new LineName(c.Id, c.Title))],
         };
         return text =>
         {

@@ -34,7 +34,7 @@ public class ClashFinderTests
     private static string[] Find(params Event[] events) => Find(null, events);
 
     private static string[] Find(Guid? about, params Event[] events) =>
-        [.. ClashFinder.Find(events.Select(e => e.Seen(Lists)), Window, Lists, Days, about).Select(c => $"{c.Kind} {c.Span.FirstDay:MM-dd} {c.Event.Title}{(c.Other is null ? "" : $" / {c.Other.Title}")}{(c.About.Length == 0 ? "" : $" ({c.About})")}")];
+        [.. ClashFinder.Find(events.Select(e => e.Seen(Lists)), Window, Lists, Days, about is { } one ? new HashSet<Guid> { one } : null).Select(c => $"{c.Kind} {c.Span.FirstDay:MM-dd} {c.Event.Title}{(c.Other is null ? "" : $" / {c.Other.Title}")}{(c.About.Length == 0 ? "" : $" ({c.About})")}")];
 
     [Fact]
     public void A_place_taken_twice_is_found_however_it_is_written()
@@ -133,7 +133,7 @@ public class ClashFinderTests
     {
         var facts = new EventFacts { Links = [new EventLink(LinkKind.More, "", "https://a.example/open"), new EventLink(LinkKind.Register, "", "https://a.example/" + new string('x', 1500))] };
         var e = At("2026-09-10 09:00", "10:00", "Knots", "", "FREQ=WEEKLY;COUNT=4", facts);
-        IReadOnlyList<Clash> FindWith(Guid? about, params string[] closed) => ClashFinder.Find([e.Seen()], Window, Lists, Days, about, closed.ToHashSet());
+        IReadOnlyList<Clash> FindWith(Guid? about, params string[] closed) => ClashFinder.Find([e.Seen()], Window, Lists, Days, about is { } one ? new HashSet<Guid> { one } : null, closed.ToHashSet());
         var clash = Assert.Single(FindWith(null, facts.Links[1].Address, "https://a.example/others"));
         Assert.Equal((LinkClosed, facts.Links[1].Address, Day("2026-09-10")), (clash.Kind, clash.About, clash.Span.FirstDay));
         // What it is accepted by stays short.

@@ -30,6 +30,13 @@ internal sealed class Ics
 
     public static Ics Of(Projection projection, FeedHead? head = null) => new(FeedWriter.Write(head ?? Head, projection));
 
+    /// <summary>The same as jCal.</summary>
+    public static byte[] JsonOf(params Event[] events)
+    {
+        var calendar = Calendar() with { Id = events[0].CalendarId };
+        return JCal.Write(Head, Projection.Of(Publication(calendar), Halifax, [calendar], events.Select(e => e with { CalendarId = calendar.Id }), Now));
+    }
+
     /// <summary>The one line of a property.</summary>
     public string Line(string name) => Assert.Single(Lines, l => l.StartsWith(name + ":", StringComparison.Ordinal) || l.StartsWith(name + ";", StringComparison.Ordinal));
 

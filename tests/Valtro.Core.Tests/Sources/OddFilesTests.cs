@@ -77,7 +77,8 @@ public class OddFilesTests
     // What becomes of it.
     [InlineData("DTSTART:20261103T093000\nSTATUS:CANCELLED", "1103T0930!", "")]
     [InlineData("DTSTART:20261103T093000\nATTENDEE:mailto:a@b.example", "1103T0930", "people_left")]
-    [InlineData("DTSTART:20261103T093000\nBEGIN:VALARM\nTRIGGER:-PT5M\nEND:VALARM", "1103T0930", "reminder_left")]
+    [InlineData("DTSTART:20261103T093000\nBEGIN:VALARM\nTRIGGER:-PT5M\nEND:VALARM", "1103T0930", "")]
+    [InlineData("DTSTART:20261103T093000\nBEGIN:VALARM\nTRIGGER;VALUE=DATE-TIME:20261103T080000Z\nEND:VALARM", "1103T0930", "reminder_left")]
     public void An_event_stands_where_its_lines_say(string lines, string starts, string notes)
     {
         var read = Read($"BEGIN:VEVENT\nUID:1\nSUMMARY:Row\n{lines}\nEND:VEVENT");

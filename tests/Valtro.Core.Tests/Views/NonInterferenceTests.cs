@@ -244,7 +244,7 @@ public class NonInterferenceTests
         IReadOnlyList<Clash> Of(Access access)
         {
             var eyes = Eyes.Of(access, calendars, SchoolLists.Empty, Guid.Empty);
-            return ClashFinder.Find([.. eyes.View([secret]), eyes.Own(guess)], Window, SchoolLists.Empty, SchoolDays.None, guess.Id);
+            return ClashFinder.Find([.. eyes.View([secret]), eyes.Own(guess)], Window, SchoolLists.Empty, SchoolDays.None, new HashSet<Guid> { guess.Id });
         }
         Assert.Empty(Of(new Access(SchoolRole.Member, new Dictionary<Guid, CalendarRole> { [own.Id] = CalendarRole.Editor })));
         Assert.Equal(2, Of(new Access(SchoolRole.Administrator, new Dictionary<Guid, CalendarRole>())).Count);

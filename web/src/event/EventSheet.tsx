@@ -25,6 +25,7 @@ import { DraftDates } from './fields/DraftDates';
 import { draftOf, inputOfDraft, moveFirstDay, timingOf, type EventDraft } from './draft/draft';
 import { EditPlan } from './EditPlan';
 import { EventFields } from './fields/EventFields';
+import { ComesFrom } from './ComesFrom';
 import { EventRead } from './EventRead';
 import { mayEdit, mayOffer, useAsked } from '../shared/data/rights';
 import { ToKeepers } from './ToKeepers';
@@ -175,6 +176,12 @@ const OthersBegun = ({ begun, onTake, onDrop }: OthersProps) => {
   });
 };
 
+/** An event that comes from elsewhere, as one of a calendar of one's own: chosen while it is typed. */
+const copyOf = (event: EventData, calendars: Calendar[]): EventDraft => {
+  const draft = draftOf(inputOf(event));
+  return { ...draft, calendarId: calendars.find(mayEdit)?.id ?? draft.calendarId };
+};
+
 interface SavedProps {
   occurrence: Occurrence;
   /** How far it was moved on the board, still to be saved. */
@@ -225,6 +232,18 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate,
       {!mayEdit(calendar) && !proposing && (data ?? !isRead) && (
         <>
           <EventRead occurrence={occurrence} calendar={calendar} event={data ?? null} />
+          {data && calendar?.isFollowed && (
+            <>
+              <ComesFrom eventId={data.id} version={data.version} />
+              {calendars.some(mayEdit) && (
+                <div className="sheet-foot">
+                  <Button variant="outline-primary" onClick={() => onCopy(copyOf(data, calendars))}>
+                    {t('sheet.copyToOwn')}
+                  </Button>
+                </div>
+              )}
+            </>
+          )}
           {data && mayPropose && (
             <div className="sheet-foot">
               <Button variant="outline-primary" onClick={() => setProposing(true)}>
@@ -468,6 +487,7 @@ const Editor = ({
       {isSeries && dirty && scope !== 'thisDate' && (
         <EditPlan id={event.id} input={edit(base)} choices={choices} onChoices={choose} onDecided={decide} />
       )}
+      {keepsHome && <ComesFrom eventId={event.id} version={event.version} />}
       {keepsHome && (
         <>
           <KeepAsTemplate draft={scope === 'everyDate' ? draft : draftOf(inputOf(base))} />

@@ -35,6 +35,7 @@ export const TopBar = ({ session }: { session: Session }) => {
     ...(session.person.role === 'administrator' ? [{ to: '/lists', name: t('nav.lists'), count: 0 }] : []),
     { to: '/checks', name: t('nav.checks'), count: open },
     { to: '/proposals', name: t('nav.proposals'), count: waiting },
+    { to: '/elsewhere', name: t('nav.elsewhere'), count: 0 },
     { to: '/publish', name: t('nav.publish'), count: 0 },
   ];
 

@@ -25,6 +25,7 @@ const AccountPage = page('account', async () => (await import('../account/Accoun
 const BinPage = page('binned', async () => (await import('../binned/BinPage')).BinPage);
 const BoardPage = page('board', async () => (await import('../board/BoardPage')).BoardPage);
 const ChecksPage = page('checks', async () => (await import('../checks/ChecksPage')).ChecksPage);
+const ElsewherePage = page('elsewhere', async () => (await import('../elsewhere/ElsewherePage')).ElsewherePage);
 const ListsPage = page('lists', async () => (await import('../lists/ListsPage')).ListsPage);
 const LogPage = page('account', async () => (await import('../account/LogPage')).LogPage);
 const MembersPage = page('members', async () => (await import('../members/MembersPage')).MembersPage);
@@ -117,6 +118,7 @@ const Signed = () => {
             />
             <Route path="/checks" element={<ChecksPage school={session.data.school} />} />
             <Route path="/proposals" element={<ProposalsPage school={session.data.school} />} />
+            <Route path="/elsewhere/:id?" element={<ElsewherePage school={session.data.school} />} />
             <Route path="/bin" element={<BinPage school={session.data.school} />} />
             <Route
               path="/people"

@@ -69,6 +69,17 @@ export type Year = Schemas['YearDto'];
 export type PersonSettings = Schemas['PersonSettingsDto'];
 export type Account = Schemas['AccountDto'];
 export type Mail = Schemas['MailDto'];
+export type Source = Schemas['SourceDto'];
+export type Origin = Schemas['OriginDto'];
+export type SourceReading = Schemas['SourceReadingDto'];
+export type SortingRule = Schemas['SortingRuleDto'];
+export type SortBy = Schemas['SortBy'];
+export type LaidOut = Schemas['LaidOutDto'];
+export type Bringing = Schemas['BringingDto'];
+export type BringingInput = Schemas['BringingInput'];
+export type BringingRow = Schemas['BringingRowDto'];
+export type IntakeKind = Schemas['IntakeKind'];
+export type TableColumn = Schemas['TableColumn'];
 export type FactorSetup = Schemas['FactorSetupDto'];
 
 const client = createClient<paths>({ baseUrl: '/', fetch: (request) => fetch(request) });
@@ -285,6 +296,31 @@ export const api = {
   reopen: (id: string, calendarIds: string[]) =>
     unwrap(client.POST('/api/proposals/{id}/reopen', { ...byId(id), body: { calendarIds } })),
   proposalClashes: (id: string) => unwrap(client.GET('/api/proposals/{id}/clashes', byId(id))),
+
+  /** Files that were brought in. */
+  brought: () => unwrap(client.GET('/api/bringing')),
+  /** What bringing in a file that lies ready would do. */
+  lookBringing: (id: string, body: BringingInput) =>
+    unwrap(client.POST('/api/bringing/{id}/look', { ...byId(id), body })),
+  bringIn: (id: string, body: BringingInput) => unwrap(client.POST('/api/bringing/{id}', { ...byId(id), body })),
+  clearBringing: (id: string) => unwrap(client.DELETE('/api/bringing/{id}', byId(id))),
+  sources: () => unwrap(client.GET('/api/sources')),
+  lookAtAddress: (address: string) => unwrap(client.POST('/api/sources/look', { body: { address } })),
+  follow: (body: Schemas['FollowInput']) => unwrap(client.POST('/api/sources', { body })),
+  changeSource: (id: string, body: Schemas['SourceInput']) =>
+    unwrap(client.PUT('/api/sources/{id}', { ...byId(id), body })),
+  readSource: (id: string, isEmptyRight: boolean) =>
+    unwrap(client.POST('/api/sources/{id}/read', { ...byId(id), body: { isEmptyRight } })),
+  sourceReadings: (id: string) => unwrap(client.GET('/api/sources/{id}/readings', byId(id))),
+  stopSource: (id: string, keeps: boolean) =>
+    unwrap(client.POST('/api/sources/{id}/stop', { ...byId(id), body: { keeps } })),
+  trySorting: (id: string, rules: SortingRule[], version: number) =>
+    unwrap(client.POST('/api/sources/{id}/sorting/try', { ...byId(id), body: { rules, version } })),
+  sortSource: (id: string, rules: SortingRule[], version: number) =>
+    unwrap(client.PUT('/api/sources/{id}/sorting', { ...byId(id), body: { rules, version } })),
+  /** Where an event comes from; null when it was made here. */
+  origin: async (id: string) =>
+    ((await unwrap(client.GET('/api/events/{id}/origin', byId(id)))) as Origin | undefined) ?? null,
 
   publications: () => unwrap(client.GET('/api/publications')),
   addPublication: (body: PublicationInput) => unwrap(client.POST('/api/publications', { body })),

@@ -4,6 +4,7 @@ import {
   api,
   stepOf,
   type Answer,
+  type BringingInput,
   type BulkInput,
   type Calendar,
   type CalendarInput,
@@ -59,6 +60,9 @@ export const useActions = () => {
           'proposals',
           'shared-places',
           'opening-requests',
+          'sources',
+          'brought',
+          'origin',
         ]),
       );
       await Promise.all(again(['board', 'event', 'publications', 'school-years', 'lists']));
@@ -133,6 +137,24 @@ export const useActions = () => {
         ),
       reopen: (proposal: Proposal, calendarIds: string[]) =>
         act(api.reopen(proposal.id, calendarIds), (p) => t('done.reopened', { title: p.offered.title })),
+      /** Brings in a file that lies ready, as one step. */
+      bringIn: (id: string, input: BringingInput) =>
+        act(api.bringIn(id, input), (what) =>
+          t('done.broughtIn', {
+            count: what.counts
+              .filter((c) => c.kind === 'new' || c.kind === 'changed')
+              .reduce((sum, c) => sum + c.count, 0),
+          }),
+        ),
+      follow: (input: Parameters<typeof api.follow>[0]) =>
+        act(api.follow(input), () => t('done.followed', { title: input.title ?? '' })),
+      readSource: (id: string, isEmptyRight = false) =>
+        act(api.readSource(id, isEmptyRight), (source) => t(source.problem ? 'done.readBadly' : 'done.read')),
+      changeSource: (id: string, input: Parameters<typeof api.changeSource>[1]) =>
+        act(api.changeSource(id, input), () => t('done.sourceChanged')),
+      stopSource: (id: string, keeps: boolean) => act(api.stopSource(id, keeps), () => t('done.stopped')),
+      sortSource: (id: string, rules: Parameters<typeof api.sortSource>[1], version: number) =>
+        act(api.sortSource(id, rules, version), () => t('done.sorted')),
       addMany: (inputs: EventInput[]) =>
         act(api.addMany(inputs), (made) => t('done.addedMany', { count: made.length })),
       editEvent: (before: EventData, input: EditInput) =>

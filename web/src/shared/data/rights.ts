@@ -1,9 +1,9 @@
 import { keepPreviousData, queryOptions, useQuery } from '@tanstack/react-query';
 import { api, type Calendar } from '../api/client';
 
-/** Whether the person keeps the events of a calendar. */
+/** Whether the person keeps the events of a calendar; what comes from elsewhere is kept there. */
 export const mayEdit = (calendar: Calendar | undefined): boolean =>
-  calendar?.role === 'editor' || calendar?.role === 'keeper';
+  !calendar?.isFollowed && (calendar?.role === 'editor' || calendar?.role === 'keeper');
 
 /** Whether the person may at least offer events to a calendar. */
 export const mayOffer = (calendar: Calendar | undefined): boolean => calendar?.mayOffer ?? false;

@@ -13,7 +13,17 @@ const OWN_MS = 3_000;
 const AGAIN_MS = 3_000;
 /** Lists that are on the screen follow a little later, and not on all screens at once. */
 const LISTS_MS = [2_000, 8_000] as const;
-const LISTS = ['bin', 'proof', 'publications', 'who-sees', 'search', 'board-as', 'shared-places'];
+const LISTS = [
+  'bin',
+  'proof',
+  'publications',
+  'who-sees',
+  'search',
+  'board-as',
+  'shared-places',
+  'sources',
+  'source-readings',
+];
 /** What is counted beside the board follows at leisure; where it is what the screen is about it is one of the lists. */
 const COUNTS_MS = [30_000, 90_000] as const;
 const COUNTS = ['year', 'checks', 'proposals', 'opening-requests'];
