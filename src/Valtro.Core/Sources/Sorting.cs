@@ -169,12 +169,16 @@ public static partial class Sorting
             return null;
         if (calendars.FirstOrDefault(c => Bare(c.Title) == key) is { } same)
             return same.Id;
-        var (letters, digits) = (new string([.. key.Where(char.IsLetter)]), new string([.. key.Where(char.IsDigit)]));
+        // RIG2 is Rigging 2, NAV 2A is Navigation 2A: words begin so, numbers are the same; or the first letters of its words.
+        var parts = Parts().Matches(key).Select(m => m.Value).ToList();
+        if (!parts.Exists(p => char.IsLetter(p[0]) && p.Length >= 2))
+            return null;
         var alike = calendars.Where(c =>
         {
-            var title = Bare(c.Title);
-            return new string([.. title.Where(char.IsDigit)]) == digits && letters.Length >= 2
-                && (title.StartsWith(letters, StringComparison.Ordinal) || new string([.. c.Title.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(w => char.ToLowerInvariant(w[0])).Where(char.IsLetter)]) == letters);
+            var title = Parts().Matches(Bare(c.Title)).Select(m => m.Value).ToList();
+            var initials = string.Concat(c.Title.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(w => char.IsDigit(w[0]) ? w.ToLowerInvariant() : char.ToLowerInvariant(w[0]).ToString()));
+            return initials == key
+                || (title.Count == parts.Count && title.Zip(parts).All(p => char.IsDigit(p.Second[0]) ? p.First == p.Second : p.First.StartsWith(p.Second, StringComparison.Ordinal)));
         }).ToList();
         // Of two that it could be neither is said.
         return alike.Count == 1 ? alike[0].Id : null;
@@ -192,6 +196,9 @@ public static partial class Sorting
 
     [GeneratedRegex(@"\s+[–—-]\s+([\p{L}\p{N}][\p{L}\p{N} ./_]{0,30})\s*$")]
     private static partial Regex Ended();
+
+    [GeneratedRegex(@"\d+|\D+")]
+    private static partial Regex Parts();
 
     [GeneratedRegex(@"\s{2,}")]
     private static partial Regex Spaces();

@@ -84,9 +84,7 @@ export const BringIn = ({ calendars, school }: Props) => {
         <input
           ref={choose}
           type="file"
-          className="visually-hidden"
-          aria-label={t('bring.choose')}
-          tabIndex={-1}
+          hidden
           onChange={(e) => {
             layFirst(e.target.files);
             e.target.value = '';

@@ -190,7 +190,8 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
       {file.columns && <Columns columns={file.columns} onChange={(columns) => change({ columns })} />}
       {what.left.length > 0 && (
         <div className="notice" role="status">
-          {t('bring.left')} {what.left.map((l) => t('bring.leftOne', { what: l.what, count: l.count })).join(', ')}
+          {t('bring.left')}{' '}
+          {what.left.map((l) => t('bring.leftOne', { what: leftText(t, l.what), count: l.count })).join(', ')}
         </div>
       )}
       <p className="laid-counts" role="status">
@@ -234,6 +235,20 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
       </div>
     </div>
   );
+};
+
+/** What was left of a file, in words; components of calendar files have names of their own. */
+const leftText = (t: ReturnType<typeof useTexts>['t'], what: string): string => {
+  const kind = what.startsWith('row ')
+    ? 'row'
+    : what.startsWith('change ')
+      ? 'change'
+      : what === 'line'
+        ? 'line'
+        : what.endsWith('without a readable date')
+          ? 'undated'
+          : null;
+  return kind ? t(`bring.leftWhat.${kind}`) : what;
 };
 
 const CalendarOptions = ({ calendars }: { calendars: Calendar[] }) =>
@@ -280,27 +295,31 @@ const Columns = ({
 }) => {
   const { t } = useTexts();
   return (
-    <fieldset className="laid-columns">
-      <legend>{t('bring.columns')}</legend>
-      {columns.map((column, i) => (
-        <label key={`${column.header} ${i}`}>
-          <strong>{column.header}</strong>
-          <span className="quiet">{column.samples.slice(0, 2).join(' · ')}</span>
-          <Form.Select
-            size="sm"
-            aria-label={t('bring.columnIs', { column: column.header })}
-            value={column.meaning}
-            onChange={(e) => onChange(columns.map((c, at) => (at === i ? (e.target.value as TableColumn) : c.meaning)))}
-          >
-            {MEANINGS.map((meaning) => (
-              <option key={meaning} value={meaning}>
-                {t(`bring.column.${meaning}`)}
-              </option>
-            ))}
-          </Form.Select>
-        </label>
-      ))}
-    </fieldset>
+    <details open={!columns.some((c) => c.meaning === 'title') || !columns.some((c) => c.meaning === 'date')}>
+      <summary>{t('bring.columns')}</summary>
+      <fieldset className="laid-columns">
+        {columns.map((column, i) => (
+          <label key={`${column.header} ${i}`}>
+            <strong>{column.header}</strong>
+            <span className="quiet">{column.samples.slice(0, 2).join(' · ')}</span>
+            <Form.Select
+              size="sm"
+              aria-label={t('bring.columnIs', { column: column.header })}
+              value={column.meaning}
+              onChange={(e) =>
+                onChange(columns.map((c, at) => (at === i ? (e.target.value as TableColumn) : c.meaning)))
+              }
+            >
+              {MEANINGS.map((meaning) => (
+                <option key={meaning} value={meaning}>
+                  {t(`bring.column.${meaning}`)}
+                </option>
+              ))}
+            </Form.Select>
+          </label>
+        ))}
+      </fieldset>
+    </details>
   );
 };
 
@@ -340,7 +359,7 @@ const Rows = ({ rows, more, leaves, calendars, isFresh, onToggle }: RowsProps) =
         <tbody>
           {rows.map((row) => {
             const said = [
-              ...row.notes.map((n) => n.message),
+              ...row.notes.map((n) => t(`note.${n.code}`, { defaultValue: n.message })),
               row.closure && t('bring.onClosure', { closure: row.closure }),
               row.clashes > 0 && t('bring.clashes', { count: row.clashes }),
               ...row.own.map((part) => t('bring.own', { part: t(`bring.part.${part.replace('facts.', '')}`, part) })),
@@ -351,12 +370,18 @@ const Rows = ({ rows, more, leaves, calendars, isFresh, onToggle }: RowsProps) =
                   <Form.Check
                     id={`take-${row.key}`}
                     aria-label={t('bring.takeThis', { title: row.title })}
-                    checked={!leaves.has(row.key)}
-                    disabled={row.kind === 'unfit' || row.kind === 'outside'}
+                    checked={
+                      !leaves.has(row.key) && row.kind !== 'left' && row.kind !== 'unfit' && row.kind !== 'outside'
+                    }
+                    disabled={
+                      row.kind === 'unfit' || row.kind === 'outside' || (row.kind === 'left' && !leaves.has(row.key))
+                    }
                     onChange={() => onToggle(row.key)}
                   />
                 </td>
-                <td>{t(`bring.kind.${row.kind}`)}</td>
+                <td>
+                  {t(row.kind === 'left' && !leaves.has(row.key) ? 'bring.noCalendar' : `bring.kind.${row.kind}`)}
+                </td>
                 <td>
                   {when(row)}
                   {row.repeats && <span className="quiet"> {t('bring.dates', { count: row.dates })}</span>}
