@@ -67,6 +67,7 @@ test('cells that are pasted come by their columns, and each guess can be correct
   const [title, other] = [fresh('Knot evening'), fresh('Star night')];
   const day = addDays(await to.today(), 9);
   await page.goto('/elsewhere');
+  await expect(page.getByText('Drop a file here')).toBeVisible();
   await page.evaluate(
     ([text]) => {
       const clipboardData = new DataTransfer();
