@@ -20,6 +20,8 @@ const string Help =
       person invite EMAIL [--school SHORT]    another administrator, by a link
       person reset EMAIL                      a link to a new password
       person unlock EMAIL                     no second factor any more, for who has lost it
+      export DIR [--school SHORT]
+                each calendar of a school as a file that can be brought in again
       backup FILE     all of the installation in one file, while it runs
       restore FILE    into an empty database
 
@@ -50,6 +52,9 @@ try
             return 0;
         case ["person", "unlock", var email]:
             await AdminCommands.UnlockAsync(email, options, Console.Out);
+            return 0;
+        case ["export", var folder]:
+            await ExportCommand.RunAsync(folder, options, Console.Out);
             return 0;
         case ["backup", var file]:
             Backup.Write(file, options.OwnerDatabase(), Console.Out);

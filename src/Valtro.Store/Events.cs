@@ -60,6 +60,17 @@ public sealed class Events(Connections db)
         return [.. rows.Select(r => r.ToEvent())];
     }
 
+    /// <summary>All events of some calendars that are not in the bin.</summary>
+    public async Task<IReadOnlyList<Event>> OfCalendarsAsync(Guid schoolId, Guid[] calendarIds, CancellationToken cancellation = default)
+    {
+        await using var connection = await db.OpenAsync(schoolId, cancellation);
+        var rows = await connection.QueryAsync<EventColumns>(new CommandDefinition(
+            $"select {EventColumns.Selected} from event where school_id = @schoolId and calendar_id = any(@calendarIds) and deleted_at is null order by id",
+            new { schoolId, calendarIds },
+            cancellationToken: cancellation));
+        return [.. rows.Select(r => r.ToEvent())];
+    }
+
     /// <summary>What a change did to events, in its order.</summary>
     public async Task<IReadOnlyList<StepPart<Event>>> OfChangeAsync(Guid schoolId, Guid changeId, CancellationToken cancellation = default)
     {

@@ -189,6 +189,8 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("GET /api/publications/{id:guid}/proof", Who.Keeper, $"/api/publications/{publication}/proof");
 
         yield return new Row("GET /api/events/{id:guid}/origin", Who.Reader, $"/api/events/{ev}/origin");
+        yield return new Row("GET /api/calendars/{id:guid}/export/{form}", Who.Reader, $"/api/calendars/{calendar}/export/ics");
+        yield return School("GET /api/export.zip", Who.Administrator);
         yield return School("GET /api/bringing", Who.Member);
         yield return School("POST /api/bringing", Who.Editor, "/api/bringing?name=a.csv");
         yield return School("POST /api/bringing/{id:guid}/look", Who.Editor, $"/api/bringing/{nobody}/look", new { });

@@ -26,6 +26,9 @@ public sealed record FeedHead(string Name, string Description, string PageUrl, s
 
     /// <summary>The moment of a snapshot, which follows no changes; null for a live feed.</summary>
     public Instant? AsOf { get; init; }
+
+    /// <summary>Whether it is a file to keep or to move house with: it leads nowhere, and says all that is known (<see cref="KeptFields"/>).</summary>
+    public bool IsForKeeping { get; init; }
 }
 
 /// <summary>
@@ -48,7 +51,21 @@ public static class FeedWriter
         return lines.Finish();
     }
 
-    internal static void Write(CalendarSink lines, FeedHead head, Projection projection)
+    /// <summary>Writes events as a file to keep, or to move house with: all that is known of them.</summary>
+    /// <param name="name">What the calendar is called.</param>
+    /// <param name="description">What it is for; may be empty.</param>
+    /// <param name="zone">Its zone.</param>
+    /// <param name="events">Its events; written in the order of their identities.</param>
+    public static byte[] WriteKept(string name, string description, DateTimeZone zone, IEnumerable<EventView> events)
+    {
+        var lines = new ContentLines(capacity: 16 * 1024);
+        Write(lines, new FeedHead(name, description, "", "", "") { IsForKeeping = true }, zone, [.. events.OrderBy(e => e.Uid, StringComparer.Ordinal)]);
+        return lines.Finish();
+    }
+
+    internal static void Write(CalendarSink lines, FeedHead head, Projection projection) => Write(lines, head, projection.Zone, projection.Events);
+
+    private static void Write(CalendarSink lines, FeedHead head, DateTimeZone zone, IReadOnlyList<EventView> events)
     {
         lines.Begin("VCALENDAR");
         lines.Raw("VERSION", "2.0");
@@ -61,9 +78,14 @@ public static class FeedWriter
             lines.Text("DESCRIPTION", head.Description);
             lines.Text("X-WR-CALDESC", head.Description);
         }
-        lines.Raw("X-WR-TIMEZONE", projection.Zone.Id);
-        lines.Raw("URL", head.PageUrl);
-        if (head.AsOf is { } asOf)
+        lines.Raw("X-WR-TIMEZONE", zone.Id);
+        if (!head.IsForKeeping)
+            lines.Raw("URL", head.PageUrl);
+        if (head.IsForKeeping)
+        {
+            // The same events give the same file, whenever it is written.
+        }
+        else if (head.AsOf is { } asOf)
         {
             // A snapshot says when it was taken and asks nobody to come again (RFC 7986, 5.4).
             lines.Raw("LAST-MODIFIED", ContentLines.Utc(asOf));
@@ -75,14 +97,14 @@ public static class FeedWriter
             lines.Raw("X-PUBLISHED-TTL", "PT1H");
         }
 
-        foreach (var group in projection.Events
+        foreach (var group in events
             .Where(e => e.Timing.Kind == TimeKind.Zoned && !IsUtc(e.Timing.Zone!))
             .GroupBy(e => e.Timing.Zone!.Id)
             .OrderBy(g => g.Key, StringComparer.Ordinal))
         {
             TimeZoneWriter.Write(lines, group.First().Timing.Zone!, group.Min(EarliestOf));
         }
-        foreach (var e in projection.Events)
+        foreach (var e in events)
             WriteEvent(lines, e, head);
 
         lines.End("VCALENDAR");
@@ -194,12 +216,12 @@ public static class FeedWriter
         // Readers that know it show the marks too; without marks it would say the same again.
         if (Has(FeedField.Description) && (change?.Description ?? e.Description) is { } rich && RichText.HasMarks(rich))
             lines.Text("X-ALT-DESC", "FMTTYPE", "text/html", rich);
-        if (Has(FeedField.Pictures) && e.Facts.Picture is { } picture)
+        if (Has(FeedField.Pictures) && !head.IsForKeeping && e.Facts.Picture is { } picture)
             lines.Image($"{head.FilesUrl}{picture.Id:D}/large");
-        foreach (var file in Has(FeedField.Files) ? e.Facts.Files : [])
+        foreach (var file in Has(FeedField.Files) && !head.IsForKeeping ? e.Facts.Files : [])
             lines.Attachment($"{head.FilesUrl}{file.Id:D}/{Uri.EscapeDataString(file.Name)}", file.Name, file.MediaType, file.Size);
         if (Has(FeedField.Categories) && e.Detail >= Detail.Headlines)
-            lines.Texts("CATEGORIES", [.. e.Calendars.Select(c => c.Title), .. e.Category is null ? [] : new[] { e.Category }, .. e.Facts.Tags]);
+            lines.Texts("CATEGORIES", [.. head.IsForKeeping ? [] : e.Calendars.Select(c => c.Title), .. e.Category is null ? [] : new[] { e.Category }, .. e.Facts.Tags]);
         // One address is the event's own (RFC 5545, 3.8.4.6); the rest stand in its text.
         var links = Has(FeedField.Links) ? e.Facts.Links : [];
         if (links.FirstOrDefault(l => l.Kind != LinkKind.Video) is { } first)
@@ -208,6 +230,8 @@ public static class FeedWriter
             lines.Raw("URL", head.DatesUrl + (change is null && IsSeries(e) ? e.Uid : PublishedOccurrence.KeyOf(DateNames.Of(e.Uid, e.Names, change?.Date ?? e.Timing.Start))));
         foreach (var link in links.Where(l => l.Kind == LinkKind.Video))
             lines.Conference(link.Address, link.Label);
+        if (head.IsForKeeping)
+            lines.Text(KeptFields.Name, KeptFields.Of(e, change).ToString());
         if (change is { IsCalledOff: true })
             lines.Raw("STATUS", "CANCELLED");
         if (e.Timing.Kind == TimeKind.AllDay || e.Facts.IsFree)

@@ -5,6 +5,7 @@ using System.Text;
 using System.Text.RegularExpressions;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.ICalendar;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 
@@ -172,6 +173,9 @@ public sealed partial class CalendarReader
             Timing = timing,
             IsCalledOff = isCancelled || Is(component, "STATUS", "CANCELLED"),
             IsFree = Is(component, "TRANSP", "TRANSPARENT"),
+            Kept = KeptFields.Read(component.Property(KeptFields.Name)?.Text),
+            Stamps = Moment(component, "CREATED") is { } created && Moment(component, "LAST-MODIFIED") is { } changed ? (created, changed, (int)Math.Clamp(Sequence(component), 0, 1_000_000)) : null,
+            RelatedTo = component.Property("RELATED-TO")?.Text,
             Reminder = reminder.FirstOrDefault(r => r is not null),
             Links =
             [
@@ -292,10 +296,12 @@ public sealed partial class CalendarReader
             }
             // Left out and changed at once: what is written out in full is there.
             skips.Remove(date);
-            string Text(string name, string otherwise) => own.Property(name)?.Text ?? otherwise;
+            // What says its title says all of it; a change that says little else says only that.
+            var isWhole = own.Property("SUMMARY") is not null;
+            string Text(string name, string otherwise) => own.Property(name)?.Text ?? (isWhole ? "" : otherwise);
             changes.Add(new ReadChange(
                 date, timing, Text("SUMMARY", series.Title).ReplaceLineEndings(" "), Text("LOCATION", series.Place).ReplaceLineEndings(" "), Text("DESCRIPTION", series.Description),
-                isCancelled || Is(own, "STATUS", "CANCELLED"), isFromHere));
+                isCancelled || Is(own, "STATUS", "CANCELLED"), isFromHere, KeptFields.Read(own.Property(KeptFields.Name)?.Text)?.Description ?? own.Property("X-ALT-DESC")?.Text ?? ""));
         }
         return [.. changes.GroupBy(c => (c.Date, c.IsFromHere)).Select(g => g.Last())];
     }
@@ -458,6 +464,8 @@ public sealed partial class CalendarReader
     }
 
     private static bool Is(SourceComponent component, string name, string value) => string.Equals(component.Property(name)?.Value.Trim(), value, StringComparison.OrdinalIgnoreCase);
+
+    private static Instant? Moment(SourceComponent component, string name) => SourceValues.Moment(component.Property(name)) is { IsUtc: true } moment ? moment.Local.InUtc().ToInstant() : null;
 
     private static bool IsAddress(string value) => value.Trim() is var text && (text.StartsWith("https://", StringComparison.OrdinalIgnoreCase) || text.StartsWith("http://", StringComparison.OrdinalIgnoreCase));
 

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.ICalendar;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 
@@ -19,7 +20,8 @@ public sealed record ReadNote(string Code, string Message);
 /// <param name="Description">Its text.</param>
 /// <param name="IsCalledOff">Whether it is called off.</param>
 /// <param name="IsFromHere">Whether all later dates differ in the same way (RFC 5545, 3.2.13).</param>
-public sealed record ReadChange(LocalDateTime Date, EventTiming Timing, string Title, string Place, string Description, bool IsCalledOff, bool IsFromHere);
+/// <param name="Html">Its text with marks, as it came; empty where there is only a plain one.</param>
+public sealed record ReadChange(LocalDateTime Date, EventTiming Timing, string Title, string Place, string Description, bool IsCalledOff, bool IsFromHere, string Html = "");
 
 /// <summary>An event of a file; a series with what differs on its dates is one.</summary>
 public sealed record ReadEvent
@@ -77,6 +79,15 @@ public sealed record ReadEvent
 
     /// <summary>What it says in words of its program’s own, name by name (RFC 5545, 3.8.8.2), as far as they are short.</summary>
     public ImmutableArray<KeyValuePair<string, string>> Others { get; init; } = [];
+
+    /// <summary>Of a file we wrote ourselves for keeping, what iCalendar has no words for; null of others.</summary>
+    public KeptFields? Kept { get; init; }
+
+    /// <summary>When it was made, changed, and how often moved, as the file says; null where it does not.</summary>
+    public (Instant Created, Instant Changed, int Sequence)? Stamps { get; init; }
+
+    /// <summary>The UID of the event it was split off from; null for none.</summary>
+    public string? RelatedTo { get; init; }
 
     /// <summary>What was read otherwise, or could not be kept.</summary>
     public ImmutableArray<ReadNote> Notes { get; init; } = [];

@@ -72,11 +72,20 @@ public sealed record SourceEvent(string Key, Event State, ReadEvent Read, Immuta
     public (string Title, LocalDate? Next) NextFrom(LocalDate day) => (State.Title, State.All.NextFrom(day.AtMidnight()) is { IsOver: false, Date: { } date } ? date.Date : null);
 
     /// <summary>It as an event of a calendar.</summary>
-    internal Event In(Guid calendarId, Guid id, string uid, Instant now) => (State with
+    internal Event In(Guid calendarId, Guid id, string uid, Instant now)
     {
-        Id = id,
-        Uid = uid,
-        CalendarId = calendarId,
-        Facts = State.Facts.Checked(calendarId),
-    }).AsNew(now);
+        var made = (State with { Id = id, Uid = uid, CalendarId = calendarId, Facts = State.Facts.Checked(calendarId) }).AsNew(now);
+        // What moves house keeps its history's dates; what others say of theirs is nothing to our readers.
+        return Read is not { Kept: not null, Stamps: var (created, changed, sequence) }
+            ? made
+            : made with
+            {
+                CreatedAt = Instant.Min(created, now),
+                ChangedAt = Instant.Min(changed, now),
+                TimedAt = Instant.Min(created, now),
+                Stamps = EventStamps.New(Instant.Min(changed, now)),
+                Sequence = sequence,
+                RelatedTo = Read.RelatedTo,
+            };
+    }
 }

@@ -128,7 +128,7 @@ internal sealed class SourceEventMaker
             Date = change.Date,
             Title = title.Length == 0 ? null : Other(title, whole.Title, title),
             Place = Line(change.Place, Event.MaxPlace, "place_cut") is var place && place == whole.Place ? null : place,
-            Description = change.Description == read.Description ? null : Rich(change.Description, ""),
+            Description = change.Description == read.Description && change.Html == read.Html ? null : Rich(change.Description, change.Html) is var rich && rich == whole.Description ? null : rich,
             Timing = timing == whole.Timing.At(change.Date) ? null : timing,
             IsCalledOff = change.IsCalledOff,
         };
@@ -137,7 +137,7 @@ internal sealed class SourceEventMaker
     private EventDraft Draft(EventTiming timing, string title, string place, string description, RecurrenceRule? rule)
     {
         var line = Line(title, Event.MaxTitle, "title_cut");
-        return new EventDraft(line.Length == 0 ? NoTitle : line, Line(place, Event.MaxPlace, "place_cut"), Rich(description, description == read.Description ? read.Html : ""), timing, rule, Facts: Facts());
+        return new EventDraft(line.Length == 0 ? NoTitle : line, Line(place, Event.MaxPlace, "place_cut"), read.Kept is { } kept && description == read.Description ? kept.Description ?? "" : Rich(description, description == read.Description ? read.Html : ""), timing, rule, Facts: Facts());
     }
 
     private EventFacts Facts()
@@ -147,6 +147,21 @@ internal sealed class SourceEventMaker
             .Select(c => Line(c.TrimStart('#'), EventFacts.MaxTag, "category_cut")).Where(t => t.Length > 0).DistinctBy(t => t.ToLowerInvariant()).ToList();
         if (tags.Count > EventFacts.MaxTags)
             Note("categories_left", $"It has more than {EventFacts.MaxTags} categories; the first are kept.");
+        if (read.Kept is { } kept)
+        {
+            return new EventFacts
+            {
+                CategoryId = category,
+                Tags = [.. tags.Take(EventFacts.MaxTags)],
+                Subtitle = kept.Subtitle ?? "",
+                Links = [.. (kept.Links ?? []).Select(l => Checked(new EventLink(l.Kind, l.Label ?? "", l.Address ?? ""))).OfType<EventLink>().Take(EventFacts.MaxLinks)],
+                Mark = kept.Mark is >= 1 and <= Calendar.Marks ? kept.Mark : null,
+                Size = kept.Size is >= 1 and <= EventFacts.MaxSize ? kept.Size : null,
+                IsDraft = kept.IsDraft,
+                IsFree = kept.IsFree,
+                Reminder = read.Reminder,
+            };
+        }
         var links = new List<EventLink>();
         foreach (var link in read.Links.Prepend(new EventLink(LinkKind.More, "", read.Address)).Where(l => l.Address.Length > 0).DistinctBy(l => l.Address))
         {
@@ -160,7 +175,8 @@ internal sealed class SourceEventMaker
             CategoryId = category,
             Tags = [.. tags.Take(EventFacts.MaxTags)],
             Links = [.. links],
-            IsFree = read.IsFree,
+            // Whole days take nobody's time anyway, and most programs say so of each.
+            IsFree = read.IsFree && read.Timing.Kind != TimeKind.AllDay,
             Reminder = read.Reminder,
         };
     }
@@ -220,7 +236,7 @@ internal sealed class SourceEventMaker
 
     // A moment given in UTC is told on the calendar's clock; a series keeps to it, or it would move when the clocks change.
     private EventTiming OnClock(EventTiming timing) =>
-        timing.Kind == TimeKind.Zoned && timing.Zone == DateTimeZone.Utc && read.Rule is null && read.Extras.IsEmpty
+        read.Kept is null && timing.Kind == TimeKind.Zoned && timing.Zone == DateTimeZone.Utc && read.Rule is null && read.Extras.IsEmpty
             ? EventTiming.Restore(TimeKind.Zoned, Zones.ToInstant(timing.Start, DateTimeZone.Utc).InZone(zone).LocalDateTime, timing.Length, zone)
             : timing;
 

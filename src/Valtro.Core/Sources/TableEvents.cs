@@ -97,7 +97,7 @@ public static partial class TableEvents
             return false;
         // Names nobody knows stand above dates all the same.
         return table.Rows[0].Any(c => ByHeader(c) != TableColumn.Nothing)
-            || (table.Rows.Count > 1 && Enumerable.Range(0, table.Rows[0].Count).Any(i => table.Rows.Skip(1).Take(20).All(r => IsDate(r[i], context))));
+            || (table.Rows.Skip(1).Take(20).ToList() is { Count: > 0 } below && Enumerable.Range(0, table.Rows[0].Count).Any(i => below.Count(r => IsDate(r[i], context)) >= Most * below.Count));
     }
 
     /// <summary>What each column seems to say.</summary>

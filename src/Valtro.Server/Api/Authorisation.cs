@@ -41,6 +41,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          DELETE /api/calendars/{id:guid}
         role          PUT /api/calendars/{id:guid}
         role          GET /api/calendars/{id:guid}/contents
+        role          GET /api/calendars/{id:guid}/export/{form}
         role          POST /api/calendars/{id:guid}/hand-over
         role          GET /api/calendars/{id:guid}/keepers
         role          PUT /api/calendars/{id:guid}/reach
@@ -74,6 +75,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/events/{id:guid}/remove-date
         role          POST /api/events/{id:guid}/restore
         role          POST /api/events/{id:guid}/undo
+        administrator GET /api/export.zip
         role          POST /api/files
         anybody       POST /api/first-run
         anybody       POST /api/forgotten

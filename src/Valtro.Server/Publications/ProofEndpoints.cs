@@ -38,9 +38,19 @@ internal sealed record ProofDto(
     int Events, IReadOnlyList<SentCalendarDto> Calendars, IReadOnlyList<HeldBackDto> HeldBack, IReadOnlyList<ShownDto> Next, IReadOnlyList<WarningDto> Warnings, ReadBackDto ReadBack,
     DifferencesDto? SincePublished, DifferencesDto? Waiting)
 {
+    /// <summary>What of it comes from elsewhere, and how old that is: of those the person who asks may know.</summary>
+    public IReadOnlyList<SourceAgeDto> Sources { get; init; } = [];
+
     /// <summary>What else is different with the changes that wait: what was chosen, by name.</summary>
     public IReadOnlyList<SettingDifference> WaitingChoices { get; init; } = [];
 }
+
+/// <summary>How old what comes from elsewhere is.</summary>
+/// <param name="Lane">The lane of the source.</param>
+/// <param name="Calendars">The publication's calendars that show some of it.</param>
+/// <param name="ReadAt">When it was last read; null when it never was.</param>
+/// <param name="Problem">What is the matter with it; null while nothing is.</param>
+internal sealed record SourceAgeDto(string Lane, IReadOnlyList<string> Calendars, Instant? ReadAt, string? Problem);
 
 /// <summary>What was read of a publication by one kind of program.</summary>
 internal sealed record ReaderDto(OutletKind Outlet, ReaderKind Kind, string Family, int Fetches, int Unchanged, int Readers, int Newest, Instant At);
@@ -59,7 +69,7 @@ internal static class ProofEndpoints
     public static void MapProof(this IEndpointRouteBuilder publications)
     {
         // As it is out, or as it would be with the changes that wait.
-        publications.MapGet("/{id:guid}/proof", async (Guid id, bool? draft, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet, LinkChecks links, IClock clock) =>
+        publications.MapGet("/{id:guid}/proof", async (Guid id, bool? draft, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet, LinkChecks links, Store.Sources sources, IClock clock) =>
         {
             var publication = await FindAsync(id, caller, store);
             var now = clock.GetCurrentInstant();
@@ -101,6 +111,7 @@ internal static class ProofEndpoints
                 before is null || draft == true ? null : DifferencesDto.Of(Proof.Differences(before, sent)),
                 waiting)
             {
+                Sources = await AgesAsync(projection.Calendars.ToDictionary(c => c.Id, c => c.Title), caller, sources),
                 WaitingChoices = publication.Draft is { } changed ? SettingDifference.Between(publication.Settings, changed) : [],
             };
         });
@@ -130,6 +141,18 @@ internal static class ProofEndpoints
                 publication.Revision,
                 await mailReaders.CountAsync(caller.SchoolId, id));
         });
+    }
+
+    private static async Task<IReadOnlyList<SourceAgeDto>> AgesAsync(Dictionary<Guid, string> shown, Caller caller, Store.Sources sources)
+    {
+        var (may, calendars) = (await caller.AccessAsync(), await caller.CalendarsAsync());
+        return
+        [
+            .. (await sources.ListAsync(caller.SchoolId, caller.Aborted))
+                .Where(s => calendars.ContainsKey(s.CalendarId) && may.Has(s.CalendarId, Core.People.CalendarRole.Reader))
+                .Select(s => new SourceAgeDto(calendars[s.CalendarId].Title, [.. s.Sorting.Select(r => r.CalendarId).Prepend(s.CalendarId).Distinct().Where(shown.ContainsKey).Select(c => shown[c])], s.ReadAt, s.Problem))
+                .Where(s => s.Calendars.Count > 0),
+        ];
     }
 
     private static async Task<Publication> FindAsync(Guid id, Caller caller, Store.Publications store)

@@ -39,6 +39,10 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
         return [.. eyes.View(await events.InWindowAsync(caller.SchoolId, window, await SeenAsync(eyes), caller.Aborted))];
     }
 
+    /// <summary>All events of some calendars, in the bin not.</summary>
+    public async Task<IReadOnlyList<EventView>> OfCalendarsAsync(Guid[] calendarIds) =>
+        [.. (await caller.EyesAsync()).View(await events.OfCalendarsAsync(caller.SchoolId, calendarIds, caller.Aborted))];
+
     /// <summary>The events some changes were about, as they are now; those in the bin are not among them.</summary>
     public async Task<IReadOnlyList<EventView>> OfChangesAsync(Guid[] changeIds)
     {

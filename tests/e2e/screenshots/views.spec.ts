@@ -44,11 +44,37 @@ test('rooms by place', async ({ page }) => {
   await take(page, 'places');
 });
 
-test('people', async ({ page }) => {
+const AUTUMN = `Title;Date;Start;End;Room;Class;Notes
+Open rehearsal;DAY1;15:00;16:30;Chapel;Harbour choir;Families may sit at the back
+Knot test;DAY2;9:30;11:00;Loft 2;Rigging 2;
+Lantern supper;DAY3;18h;20h;Boathouse;School diary;Bring a lantern
+Boat lift;DAY4;10:00;12:00;Slip 1;School diary;
+Winter market;soon;;;;School diary;
+Chart reading;DAY2;13:00;14:00;Chart room;NAV 2A;`;
+
+test('a file before it is brought in', async ({ page }) => {
   await signIn(page);
-  await page.goto('/people');
-  await expect(page.getByText('Navigation staff')).toBeVisible();
-  await take(page, 'people');
+  await page.goto('/elsewhere');
+  const day = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
+  const text = AUTUMN.replaceAll('DAY1', day(6))
+    .replaceAll('DAY2', day(9))
+    .replaceAll('DAY3', day(12))
+    .replaceAll('DAY4', day(25));
+  await page
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'autumn.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
+  await page.getByRole('button', { name: /As their names say/ }).click();
+  await expect(page.getByText(/5 new/)).toBeVisible();
+  await page.getByRole('heading', { name: 'Bring in a file' }).scrollIntoViewIfNeeded();
+  await take(page, 'bring-in');
+});
+
+test('a source that is sorted', async ({ page }) => {
+  await signIn(page, 'tomas.reed@lanternfell.example');
+  await page.goto('/elsewhere');
+  await page.getByRole('link', { name: 'Sort Due in courses' }).click();
+  await expect(page.getByText(/Tried on/)).toBeVisible();
+  await take(page, 'sorting');
 });
 
 test('proposals', async ({ page }) => {
@@ -105,13 +131,6 @@ test('page', async ({ page }) => {
   await page.goto('/p/lanternfell');
   await expect(page.getByText('Times in Halifax')).toBeVisible();
   await take(page, 'page');
-});
-
-test('subscribe', async ({ page }) => {
-  await page.goto('/p/families');
-  await page.getByRole('button', { name: 'Subscribe' }).click();
-  await expect(page.getByRole('img', { name: /^Code that leads/ })).toBeVisible();
-  await take(page, 'subscribe');
 });
 
 test('proof', async ({ page }) => {

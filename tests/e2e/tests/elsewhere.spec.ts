@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
-import { addDays, fitsTheWidth, fresh, freshKey, prepare, signIn, test, violations } from '../support/valtro';
+import { addDays, fitsTheWidth, fresh, freshKey, openPlan, prepare, signIn, test, violations } from '../support/valtro';
 
 const TOMAS = 'tomas.reed@lanternfell.example';
 
@@ -39,6 +39,7 @@ test('a file is dropped, looked at, brought in, undone, and known when it comes 
   await expect(page.getByRole('row', { name: new RegExp(first) })).toContainText('comes');
   await page.getByRole('checkbox', { name: `Take ${second}` }).uncheck();
   await page.getByRole('button', { name: 'Bring in 1 event' }).click();
+  await expect(page.getByRole('button', { name: 'Bring in another file' })).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: '1 new · 1 left' })).toBeVisible();
   // The record says what came from where.
   await expect(page.getByRole('listitem').filter({ hasText: 'autumn.ics' }).first()).toContainText('Tomas Reed');
@@ -49,6 +50,7 @@ test('a file is dropped, looked at, brought in, undone, and known when it comes 
   await page.getByLabel('Into the calendar').selectOption(own.title);
   await expect(page.getByRole('row', { name: new RegExp(first) })).toContainText('is the same');
   await page.getByRole('button', { name: 'Bring in 1 event' }).click();
+  await expect(page.getByRole('button', { name: 'Bring in another file' })).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: '1 new · 1 the same' })).toBeVisible();
   const titles = async () => {
     const answer = await page.request.get(`/api/board?from=${day}&to=${addDays(day, 3)}`);
@@ -87,6 +89,7 @@ test('cells that are pasted come by their columns, and each guess can be correct
   await page.setViewportSize({ width: 390, height: 844 });
   await fitsTheWidth(page);
   await page.getByRole('button', { name: 'Bring in 2 events' }).click();
+  await expect(page.getByRole('button', { name: 'Bring in another file' })).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: '2 new' })).toBeVisible();
 });
 
@@ -157,7 +160,7 @@ test('what is due in a course is followed, sorted into its class, and a moved da
   await expect.poll(feed).toContain(`${moved.replaceAll('-', '')}T150000`);
 
   // The sheet says where it comes from; followed no more, what came stays.
-  await page.goto(`/plan?from=${moved}`);
+  await openPlan(page, `?from=${moved}`);
   await page
     .getByRole('button', { name: new RegExp(essay) })
     .first()

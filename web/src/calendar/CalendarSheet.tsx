@@ -18,6 +18,7 @@ import { markClass, Spine } from '../shared/parts/Spine';
 import { useActions } from '../shared/data/actions';
 import { OpeningAsk } from './OpeningAsk';
 import { CalendarAbout, Roles } from './Roles';
+import { TakeOut } from './TakeOut';
 import { Sheet, SheetRow } from '../shared/parts/Sheet';
 import './calendar.scss';
 
@@ -75,7 +76,10 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
       onClose={onClose}
     >
       {calendar && calendar.role !== 'keeper' ? (
-        <CalendarAbout calendar={calendar} />
+        <>
+          <CalendarAbout calendar={calendar} />
+          {calendar.role && <TakeOut calendar={calendar} />}
+        </>
       ) : (
         <form
           noValidate
@@ -158,6 +162,7 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
             </datalist>
             {wrong('zone')}
           </SheetRow>
+          {calendar && <TakeOut calendar={calendar} />}
           {problem && !problem.field && (
             <p className="notice notice-danger" role="alert">
               {problemText(t, problem)}

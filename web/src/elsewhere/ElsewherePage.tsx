@@ -12,7 +12,7 @@ import { SourceRow } from './SourceRow';
 import './elsewhere.scss';
 
 /** What is kept elsewhere: files are brought in, addresses followed, and what they give is sorted. */
-export const ElsewherePage = ({ school }: { school: Session['school'] }) => {
+export const ElsewherePage = ({ school, isAdministrator }: { school: Session['school']; isAdministrator: boolean }) => {
   const { t } = useTexts();
   const { id } = useParams();
   const sources = useQuery({ queryKey: ['sources'], queryFn: api.sources, refetchInterval: 30_000 });
@@ -54,6 +54,15 @@ export const ElsewherePage = ({ school }: { school: Session['school'] }) => {
           <Follow calendars={calendars} school={school} />
         </section>
         <Record calendars={calendars} />
+        {isAdministrator && (
+          <section aria-labelledby="out-head">
+            <h2 id="out-head">{t('elsewhere.takeOut')}</h2>
+            <p className="quiet">{t('elsewhere.takeOutHint')}</p>
+            <a className="btn btn-outline-primary" href="/api/export.zip" download>
+              {t('elsewhere.takeOutAll')}
+            </a>
+          </section>
+        )}
       </div>
     </main>
   );

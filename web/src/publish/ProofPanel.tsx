@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { api, asProblem, type Differences, type Proof, type Publication } from '../shared/api/client';
+import { api, ApiProblem, asProblem, type Differences, type Proof, type Publication } from '../shared/api/client';
+import { formatMoment } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 
 export const useProof = (publication: Publication | null, draft: boolean) =>
@@ -14,11 +15,11 @@ export const useProof = (publication: Publication | null, draft: boolean) =>
 
 /** Exactly what goes out, checked, and what may be wrong with it. */
 export const ProofPanel = ({ publication }: { publication: Publication }) => {
-  const { t } = useTexts();
+  const { t, language } = useTexts();
   const proof = useProof(publication, publication.hasChanges || !publication.isPublished);
   if (!proof.data)
     return <p className="loading">{proof.error ? problemText(t, asProblem(proof.error)) : t('loading')}</p>;
-  const { readBack } = proof.data;
+  const { readBack, sources = [] } = proof.data;
   const isTrue = readBack.missing.length === 0 && readBack.extra.length === 0;
   return (
     <div className="panel proof-panel" aria-label={t('proof.title')} role="region">
@@ -58,6 +59,23 @@ export const ProofPanel = ({ publication }: { publication: Publication }) => {
           </ul>
         )}
       </section>
+      {sources.length > 0 && (
+        <section>
+          <h3>{t('proof.sources')}</h3>
+          <ul>
+            {sources.map((s) => (
+              <li key={s.lane}>
+                <strong>{s.lane}</strong>{' '}
+                <span className="quiet">
+                  {s.calendars.join(', ')} ·{' '}
+                  {s.readAt ? t('proof.sourceRead', { at: formatMoment(s.readAt, language) }) : t('proof.sourceNever')}
+                </span>
+                {s.problem && <> {problemText(t, new ApiProblem(0, s.problem, s.problem))}</>}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       <section>
         <h3>{t('proof.next')}</h3>
         <table>

@@ -118,7 +118,15 @@ const Signed = () => {
             />
             <Route path="/checks" element={<ChecksPage school={session.data.school} />} />
             <Route path="/proposals" element={<ProposalsPage school={session.data.school} />} />
-            <Route path="/elsewhere/:id?" element={<ElsewherePage school={session.data.school} />} />
+            <Route
+              path="/elsewhere/:id?"
+              element={
+                <ElsewherePage
+                  school={session.data.school}
+                  isAdministrator={session.data.person.role === 'administrator'}
+                />
+              }
+            />
             <Route path="/bin" element={<BinPage school={session.data.school} />} />
             <Route
               path="/people"
