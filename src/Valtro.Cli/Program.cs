@@ -37,7 +37,9 @@ try
         case []:
             break;
         case ["read"]:
-            return ReadCommand.Run(Console.OpenStandardInput(), Console.Out, options.Get("zone"), options.Get("from"), options.Get("to"));
+            // Line by line to a pipe costs more than reading the file.
+            using (var output = new StreamWriter(Console.OpenStandardOutput(), bufferSize: 1 << 16))
+                return ReadCommand.Run(Console.OpenStandardInput(), output, options.Get("zone"), options.Get("from"), options.Get("to"));
         case ["school", "create"]:
             await AdminCommands.CreateSchoolAsync(options, Console.Out);
             return 0;

@@ -1,4 +1,6 @@
+import { execFileSync } from 'node:child_process';
 import { expect, type Page } from '@playwright/test';
+import ICAL from 'ical.js';
 import { site } from '../playwright.config';
 import { addDays, fitsTheWidth, fresh, freshKey, openPlan, prepare, signIn, test, violations } from '../support/valtro';
 
@@ -171,4 +173,49 @@ test('what is due in a course is followed, sorted into its class, and a moved da
   await page.getByRole('button', { name: 'Keep them as our own' }).click();
   await expect(page.getByRole('heading', { name: 'From elsewhere' })).toBeVisible();
   expect(await feed()).toContain(`SUMMARY:${essay}\r\n`);
+});
+
+test('what is read of a file another reader finds in it too', () => {
+  const rules = [
+    'FREQ=DAILY;COUNT=9',
+    'FREQ=DAILY;INTERVAL=3;UNTIL=20270110T090000',
+    'FREQ=WEEKLY;BYDAY=MO,TH;COUNT=12',
+    'FREQ=WEEKLY;INTERVAL=2;WKST=SU;BYDAY=SU,TU;COUNT=8',
+    'FREQ=MONTHLY;BYDAY=-1FR;COUNT=7',
+    'FREQ=MONTHLY;BYMONTHDAY=1,15;COUNT=9',
+    'FREQ=MONTHLY;BYDAY=MO,TU,WE,TH,FR;BYSETPOS=-1;COUNT=6',
+    'FREQ=YEARLY;BYMONTH=9,12;BYDAY=1MO;COUNT=4',
+  ];
+  const events = Array.from({ length: 48 }, (_, i) => {
+    const day = addDays('2026-09-01', i * 2).replaceAll('-', '');
+    const [start, rule] = [`${day}T0${i % 10}3000`, rules[i % rules.length]];
+    return [
+      'BEGIN:VEVENT',
+      `UID:e${i}`,
+      `SUMMARY:Event ${i}`,
+      `DTSTART:${start}`,
+      'DURATION:PT1H',
+      `RRULE:${rule}`,
+      ...(i % 3 === 0 ? [`EXDATE:${start}`] : []),
+      ...(i % 4 === 0 ? [`RDATE:20261224T170000,20261226T170000`] : []),
+      'END:VEVENT',
+    ].join('\r\n');
+  });
+  const file = ['BEGIN:VCALENDAR', ...events, 'END:VCALENDAR', ''].join('\r\n');
+  const ours = execFileSync('../../valtro', ['read', '--from', '2026-08-01', '--to', '2027-08-01'], { input: file })
+    .toString()
+    .split('\n')
+    .filter((line) => line.startsWith('{"uid"'))
+    .map((line) => JSON.parse(line) as { uid: string; starts: string[] });
+  expect(ours).toHaveLength(events.length);
+  for (const component of new ICAL.Component(ICAL.parse(file) as object[]).getAllSubcomponents('vevent')) {
+    const event = new ICAL.Event(component);
+    const [starts, dates] = [[] as string[], event.iterator()];
+    for (let next = dates.next() as ICAL.Time | null; next; next = dates.next() as ICAL.Time | null)
+      if (next.toString() >= '2026-08-01' && next.toString() < '2027-08-01') starts.push(next.toString());
+    // A start its rule does not give is a date all the same (RFC 5545, 3.8.2.4); the other reader has only the rule's.
+    const start = event.startDate.toString();
+    const found = ours.find((o) => o.uid === event.uid)?.starts.filter((s) => s !== start || starts.includes(s));
+    expect(found, event.uid).toEqual(starts);
+  }
 });

@@ -187,7 +187,13 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
           ))}
         </fieldset>
       )}
-      {file.columns && <Columns columns={file.columns} onChange={(columns) => change({ columns })} />}
+      {file.columns && (
+        <Columns
+          // What was chosen last, also before its answer is there.
+          columns={file.columns.map((c, i) => ({ ...c, meaning: choices.columns?.[i] ?? c.meaning }))}
+          onChange={(columns) => change({ columns })}
+        />
+      )}
       {what.left.length > 0 && (
         <div className="notice" role="status">
           {t('bring.left')}{' '}
