@@ -134,6 +134,9 @@ public sealed class CommandWork : IAsyncDisposable
         State = State with { Days = SchoolYears.With(State.Days, id, after) };
     }
 
+    /// <summary>Says that what is done is no step that can be taken back.</summary>
+    public void IsNoStep() => write.IsNoStep();
+
     /// <summary>Finds a step to take back, or to do again: see <see cref="Steps.FindAsync"/>. What is done then is no step of its own.</summary>
     public async Task<Step?> TakeStepAsync(bool isRedo, Guid? id, Instant since)
     {

@@ -58,6 +58,9 @@ public sealed record Source
     /// <summary>The most events taken of it.</summary>
     public const int MostEvents = 5_000;
 
+    /// <summary>The most events looked at of it, whatever days they are on.</summary>
+    public const int MostRead = 50_000;
+
     /// <summary>The most bytes read of it.</summary>
     public const int MostBytes = 20_000_000;
 

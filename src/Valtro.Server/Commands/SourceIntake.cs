@@ -42,6 +42,8 @@ internal sealed class SourceIntake(Connections db, Roles roles, IClock clock)
         await using var work = await CommandWork.BeginAsync(db, author, CommandNeeds.Nothing, cancellation: cancellation);
         if (await work.SourceAsync(sourceId) is not { } source || !work.State.Calendars.TryGetValue(source.CalendarId, out var lane))
             return null;
+        if (read.Events.Count > Source.MostRead)
+            return await FailAsync(work, source.After(new Fetched(FetchOutcome.Failed, "source_too_large"), null, author.Now, Random.Shared.NextDouble()), source, author.Now);
         var rules = await RulesAsync(work, source);
         var sorted = Sorted(source, lane, rules, read, work.State.Lists);
         await work.LoadAsync(new CommandNeeds([], [], Origins: new OriginNeeds(sourceId, [.. sorted.Select(s => s.Event.Key)], "", [])), cancellation);
@@ -92,9 +94,9 @@ internal sealed class SourceIntake(Connections db, Roles roles, IClock clock)
     /// <summary>Ends that a source is followed.</summary>
     public async Task StopAsync(Author author, Source source, bool keeps)
     {
-        // The source's doing, not the person's: what it sorted stands in calendars of others too.
-        var program = new Author(author.SchoolId, null, author.Now) { Log = author.Log, Request = author.Request };
-        await using var work = await CommandWork.BeginAsync(db, program, new CommandNeeds([], [], Origins: new OriginNeeds(source.Id, [], "", [])), holdsSchool: true);
+        await using var work = await CommandWork.BeginAsync(db, author, new CommandNeeds([], [], Origins: new OriginNeeds(source.Id, [], "", [])), holdsSchool: true);
+        // A lane without its source would be nobody's to change: what is given up is not taken back, but followed anew.
+        work.IsNoStep();
         if (await work.SourceAsync(source.Id) is null)
             throw Missing();
         var command = new StopFollowing(source.Id, keeps);

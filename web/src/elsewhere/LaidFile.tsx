@@ -219,6 +219,7 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
           onChange={(e) => change({ letsGo: e.target.checked })}
         />
       )}
+      {look.error && <Told problem={asProblem(look.error)} />}
       {problem && <Told problem={problem} />}
       <div className="laid-foot">
         <Button

@@ -63,7 +63,8 @@ const Sorting = ({ source, calendars, lane }: Props & { lane: string }) => {
   const { t, language } = useTexts();
   const actions = useActions();
   const [rules, setRules] = useState<SortingRule[]>(source.sorting ?? []);
-  const [base, setBase] = useState(source.version);
+  // What it was sorted by when this was opened, and the version that was in.
+  const [seen, setSeen] = useState({ rules: source.sorting ?? [], version: source.version });
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [isBusy, setBusy] = useState(false);
   const tried = useDebounced(rules, 300);
@@ -73,7 +74,8 @@ const Sorting = ({ source, calendars, lane }: Props & { lane: string }) => {
     queryFn: () => api.trySorting(source.id, whole, source.version),
     placeholderData: keepPreviousData,
   });
-  // Somebody else has sorted meanwhile: what is typed stays, and is saved over what was seen.
+  // Other things of the source may change under it; whoever sorted meanwhile is asked about.
+  const version = sameRules(seen.rules, source.sorting ?? []) ? source.version : seen.version;
   const isDirty = !sameRules(rules, source.sorting ?? []);
   const own = calendars.filter(mayEdit);
   const name = (id: string) => calendars.find((c) => c.id === id)?.title ?? lane;
@@ -86,15 +88,16 @@ const Sorting = ({ source, calendars, lane }: Props & { lane: string }) => {
     setBusy(true);
     setProblem(null);
     actions
-      .sortSource(source.id, rules, base)
+      .sortSource(source.id, rules, version)
       .then((kept) => {
         setRules(kept.sorting ?? []);
-        setBase(kept.version);
+        setSeen({ rules: kept.sorting ?? [], version: kept.version });
       })
       .catch((error: unknown) => {
         const told = asProblem(error);
         setProblem(told);
-        if (told.code === 'stale_version') setBase(source.version);
+        // Told once; sorted again it is sorted over what there is now.
+        if (told.code === 'stale_version') setSeen({ rules: source.sorting ?? [], version: source.version });
       })
       .finally(() => setBusy(false));
   };
