@@ -217,7 +217,7 @@ public sealed class SourceTests(Cluster cluster) : IAsyncLifetime
     {
         var marit = await server.SignedInAsync();
         var rigging = await marit.OpenAsync(await marit.NewCalendarAsync("Rigging 7"));
-        await marit.PublishAsync("rigging-7", rigging);
+        var publication = await marit.PublishAsync("rigging-7", rigging);
         Gives(Feed(("a", "Essay [Rigging 7]", "20261203T100000"), ("b", "Splice [Rigging 7]", "20261204T100000"), ("c", "Chart [Nav 7]", "20261205T100000")));
         var source = await marit.PostAsync("/api/sources", Body(title: "Due"));
         var path = $"/api/sources/{source.Text("id")}/sorting";
@@ -234,6 +234,10 @@ public sealed class SourceTests(Cluster cluster) : IAsyncLifetime
         Assert.Equal(["Essay 12-03", "Splice 12-04"], await TitlesAsync(marit, rigging.Text("id")));
         Assert.Equal(["Chart [Nav 7] 12-05"], await TitlesAsync(marit, source.Text("calendarId")));
         Assert.Contains("SUMMARY:Essay\r\n", await server.Visitor().GetStringAsync("/p/rigging-7/feed.ics"), StringComparison.Ordinal);
+
+        // The proof says what comes from elsewhere, and how old it is.
+        var age = Assert.Single((await marit.GetJsonAsync($"/api/publications/{publication.Text("id")}/proof"))["sources"]!.AsArray())!;
+        Assert.Equal(("Due", "Rigging 7", "2026-11-23T15:00:00Z"), (age.Text("lane"), age["calendars"]![0]!.GetValue<string>(), age.Text("readAt")));
 
         // What is sorted can be added to, says where it comes from, and follows its original.
         var essay = (await marit.GetJsonAsync("/api/board?from=2026-12-01&to=2026-12-31"))["occurrences"]!.AsArray().Single(o => o!.Text("title") == "Essay")!;

@@ -67,12 +67,4 @@ public sealed class TakeOutTests(ServerFixture fixture) : IClassFixture<ServerFi
         var tomas = await server.SignedInAsync("tomas.reed@lanternfell.example");
         await tomas.GetAsync("/api/export.zip").ProblemAsync(403, "not_allowed");
     }
-
-    [Fact]
-    public async Task A_source_says_in_the_proof_how_old_it_is()
-    {
-        var marit = await server.SignedInAsync();
-        var publication = await marit.PublishAsync("with-no-source", await marit.OpenAsync(await marit.NewCalendarAsync("No source")));
-        Assert.Empty((await marit.GetJsonAsync($"/api/publications/{publication.Text("id")}/proof"))["sources"]!.AsArray());
-    }
 }

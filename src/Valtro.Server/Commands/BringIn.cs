@@ -67,7 +67,7 @@ internal sealed class BringIn(Connections db, Caller caller, Store.Events events
     }
 
     /// <summary>Does it.</summary>
-    /// <exception cref="InvalidInputException"><c>too_many_to_bring</c>, <c>nothing_to_bring</c>.</exception>
+    /// <exception cref="InvalidInputException"><c>too_many_to_bring</c>.</exception>
     public async Task<BringingDto> DoAsync(string name, long size, ReadCalendar read, BringingInput input)
     {
         var author = caller.Author();
