@@ -12,6 +12,8 @@ const string Help =
       read [--zone ZONE] [--from DATE] [--to DATE]
                 reads a calendar file and writes what was understood as JSON Lines, an event a line with
                 its dates from a day on, up to another (2026-08-01 to 2027-08-01); then what was left
+      line [--language en|fr] [--day DATE] [--today DATE] [--order month-first] [--zone ZONE] [--term FIRST/LAST]
+                reads typed lines and writes how each was understood as JSON Lines (docs/line-entry.md)
       version   the program's version and that of its time zone data
 
       school create --name N --short S --zone Z --admin EMAIL [--language en|fr]
@@ -40,6 +42,10 @@ try
             // Line by line to a pipe costs more than reading the file.
             using (var output = new StreamWriter(Console.OpenStandardOutput(), bufferSize: 1 << 16))
                 return ReadCommand.Run(Console.OpenStandardInput(), output, options.Get("zone"), options.Get("from"), options.Get("to"));
+        case ["line"]:
+            using (var output = new StreamWriter(Console.OpenStandardOutput(), bufferSize: 1 << 16))
+                LineCommand.Run(Console.In, output, options);
+            return 0;
         case ["school", "create"]:
             await AdminCommands.CreateSchoolAsync(options, Console.Out);
             return 0;
