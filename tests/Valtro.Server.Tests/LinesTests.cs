@@ -22,7 +22,30 @@ public sealed class LinesTests(ServerFixture fixture) : IClassFixture<ServerFixt
         Assert.All(new[] { read[1], read[2] }, r => Assert.True(r!["line"] is null && r.Text("problem").Length > 0));
         Assert.Equal("", read[3]!["line"]!.Text("title"));
         await AskAsync(client, calendar).ProblemAsync(422, "too_many_lines");
-        await AskAsync(client, calendar, [.. Enumerable.Range(0, 201).Select(i => "Line " + i)]).ProblemAsync(422, "too_many_lines");
+        await AskAsync(client, calendar, [.. Enumerable.Range(0, 1_001).Select(i => "Line " + i)]).ProblemAsync(422, "too_many_lines");
+    }
+
+    [Fact]
+    public async Task What_may_mean_something_else_is_told_and_what_the_person_said_holds_for_the_next_line()
+    {
+        var client = await server.SignedInAsync();
+        var calendar = await client.NewCalendarAsync("Doubted");
+        async Task<JsonNode> LineAsync(string text, string day = "2045-03-07") => await client.PostAsync("/api/line", new { calendarId = calendar.Text("id"), day, text, language = "en" });
+        static string Start(JsonNode line) => line["timing"]!.Text("start");
+        var doubted = await LineAsync("Gym 6-7");
+        var doubt = Assert.Single(doubted["doubts"]!.AsArray())!;
+        Assert.Equal(("2045-03-07T18:00:00", "halfOfDay", "06:00-07:00", "18:00-19:00", "6-7"), (Start(doubted), doubt.Text("kind"), (string?)doubt["rivals"]![0], doubt.Text("asRead"), doubt.Text("key")));
+        await client.PutAsJsonAsync("/api/me/settings", new { meanings = new Dictionary<string, string> { ["6-7"] = "06:00-07:00", ["chapters 3"] = "" } });
+        var sure = await LineAsync("Gym 6-7");
+        Assert.Equal("2045-03-07T06:00:00", Start(sure));
+        Assert.Empty(sure["doubts"]!.AsArray());
+        await (client.PutAsJsonAsync("/api/me/settings", new { meanings = new Dictionary<string, string> { [new string('x', 101)] = "" } })).ProblemAsync(422, "too_many_meanings");
+        await client.PutAsJsonAsync("/api/me/settings", new { });
+        Assert.Equal("2045-03-07T18:00:00", Start(await LineAsync("Gym 6-7")));
+        // Several times in one line, and a day that its month does not have.
+        var several = await LineAsync("Rope test Thu 9 Mar 4-8pm & Fri 10 Mar 9-12");
+        Assert.Equal(("2045-03-09T16:00:00", "2045-03-10T09:00:00"), (Start(several), several["more"]![0]!.Text("start")));
+        await client.PostAsJsonAsync("/api/line", new { calendarId = calendar.Text("id"), day = "2045-03-07", text = "Party 31 Apr", language = "en" }).ProblemAsync(422, "no_such_day");
     }
 
     [Fact]

@@ -23,7 +23,8 @@ internal sealed partial class LineGrammar
         if ((when?.Said.IsNoDay ?? false) || (end?.Said.IsNoDay ?? false))
         {
             var (from, to) = when is { Said.IsNoDay: true } ? (when.Value.Part.From, when.Value.Part.To) : (end!.Value.Part.From, end.Value.Part.To);
-            Fail("no_such_day", $"“{TextOf(from, to)}” is no day: its month has fewer.", from, to);
+            var error = new InvalidInputException("no_such_day", "text", $"“{TextOf(from, to)}” is no day: its month has fewer.");
+            Fail(error.Code, error.Message, from, to);
         }
         var items = when is { Said.Items: { Length: > 0 } named } ? named : [new WhenItem(context.Day, context.Day)];
         var isAllDay = chosen.Any(c => c.Value is AllDaySaid);
@@ -166,7 +167,7 @@ internal sealed partial class LineGrammar
         if (said.MayBeTitle)
             rivals.Add(new LineRival(null));
         if (rivals.Count > 0)
-            Doubt(doubts, said.Readings.Length > 1 ? LineDoubtKind.HalfOfDay : LineDoubtKind.MayBeTitle, from, to, rivals.DrainToImmutable(), canBeKept: true);
+            Doubt(doubts, said.Readings.Length > 1 ? LineDoubtKind.HalfOfDay : LineDoubtKind.MayBeTitle, from, to, rivals.DrainToImmutable(), canBeKept: true, said.Readings[0].Spelled);
         return said.Readings[0];
     }
 
@@ -255,8 +256,8 @@ internal sealed partial class LineGrammar
 
     private static bool IsTitle(int at, List<Candidate> chosen) => !chosen.Any(c => c.From <= at && at < c.To);
 
-    private void Doubt(List<LineDoubt> doubts, LineDoubtKind kind, int from, int to, ImmutableArray<LineRival> rivals, bool canBeKept) =>
-        doubts.Add(new LineDoubt(kind, tokens[from].Start, tokens[to - 1].End - tokens[from].Start, rivals) { CanBeKept = canBeKept });
+    private void Doubt(List<LineDoubt> doubts, LineDoubtKind kind, int from, int to, ImmutableArray<LineRival> rivals, bool canBeKept, string? asRead = null) =>
+        doubts.Add(new LineDoubt(kind, tokens[from].Start, tokens[to - 1].End - tokens[from].Start, rivals) { CanBeKept = canBeKept, AsRead = asRead });
 
     /// <summary>The parts in order, and the title; signs that only set parts apart go with the part beside them.</summary>
     private ImmutableArray<LinePart> Parts(List<Candidate> chosen, out string title)

@@ -80,7 +80,7 @@ internal sealed partial class LineGrammar
         foreach (var (phrases, isSure) in new[] { (words.At, true), (words.MaybeAt, false) })
         {
             // "Study hall from 3" at the end of the line.
-            if (!isSure && After(words.From, at) is { } since && words.TwelveHours && since + 1 == tokens.Length && Clock(since) is { Form: ClockForm.Bare, Hour: > 0 and < 13 } open && !IsCounted(since))
+            if (!isSure && !isAfterDay && After(words.From, at) is { } since && words.TwelveHours && since + 1 == tokens.Length && Clock(since) is { Form: ClockForm.Bare, Hour: > 0 and < 13 } open && !IsCounted(since) && !IsTitleByChoice(at, open.End))
                 return new TimesSaid([.. Readings(open, null).Take(1)], Weak, true, open.End);
             if (After(phrases, at) is { } begin && Clock(begin) is { } from && (isSure || Follower(from) is not null || from.Form is not ClockForm.Bare || (isAfterDay && words.TwelveHours && !tokens[at].Is("@"))))
                 return Said(at, from, Follower(from), isSaid: isSure || Follower(from) is not null, isAfterDay);
@@ -142,7 +142,7 @@ internal sealed partial class LineGrammar
         // 24 hours are how long something is, or when it ends.
         if (to is null && from.Hour == 24 && tokens[from.End - 1].Kind != TokenKind.Number && tokens[digits < tokens.Length ? digits : at].Number == 24)
             return null;
-        if (context.Kept.Count > 0 && context.Kept.GetValueOrDefault(LineReader.KeyOf(TextOf(at, end))) is "")
+        if (IsTitleByChoice(at, end))
             return null;
         var readings = Readings(from, to);
         if (readings.IsEmpty)
@@ -150,6 +150,9 @@ internal sealed partial class LineGrammar
         var limit = words.TwelveHours ? to is null && from.Form == ClockForm.Bare ? 7 : 5 : 40;
         return new TimesSaid([.. readings.Where(r => r.Cost - readings[0].Cost < limit)], strength, mayBeTitle, end);
     }
+
+    private bool IsTitleByChoice(int from, int to) =>
+        context.Kept.Count > 0 && context.Kept.GetValueOrDefault(LineReader.KeyOf(TextOf(from, to))) is "";
 
     private int FirstDigits(int at)
     {

@@ -97,6 +97,9 @@ public sealed record LineDoubt(LineDoubtKind Kind, int Start, int Length, Immuta
 {
     /// <summary>Whether the person can be asked once for all: what was chosen holds wherever the part is written so.</summary>
     public bool CanBeKept { get; init; }
+
+    /// <summary>How it is written so that it is taken as it was and nothing else; null where that cannot be said.</summary>
+    public string? AsRead { get; init; }
 }
 
 /// <summary>Why a line cannot be taken as it stands.</summary>

@@ -33,6 +33,12 @@ internal enum ThemeMode
 internal sealed record PersonSettingsDto(
     string? Language = null, string? Zone = null, IsoDayOfWeek? WeekStart = null, int? Hours = null, DateOrder? DateOrder = null, ThemeMode? Theme = null)
 {
+    private const int MostMeanings = 200;
+    private const int LongestMeaning = 100;
+
+    /// <summary>What they said that parts of typed lines mean when those were in doubt, by the part; empty for the title.</summary>
+    public IReadOnlyDictionary<string, string>? Meanings { get; init; }
+
     public PersonSettingsDto Checked()
     {
         if (Language is not (null or "en" or "fr"))
@@ -43,6 +49,8 @@ internal sealed record PersonSettingsDto(
             throw new InvalidInputException("week_start", "weekStart", "A week begins on Monday, Sunday or Saturday.");
         if (Hours is not (null or 12 or 24))
             throw new InvalidInputException("hours", "hours", "A clock has 12 or 24 hours.");
+        if (Meanings is { Count: > MostMeanings } || (Meanings?.Any(m => m.Key.Length is 0 or > LongestMeaning || m.Value is null or { Length: > LongestMeaning }) ?? false))
+            throw new InvalidInputException("too_many_meanings", "meanings", $"At most {MostMeanings} meanings of what you type are kept, each of at most {LongestMeaning} characters. Forget some of them.");
         return this;
     }
 }

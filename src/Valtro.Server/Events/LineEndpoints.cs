@@ -15,12 +15,31 @@ internal sealed record RuleTextRequest(string Text, string? Zone);
 
 internal sealed record LinePartDto(LinePartKind Kind, int Start, int Length);
 
-/// <summary>A line as it was understood: the parts, and the event it would make.</summary>
-internal sealed record LineDto(string Title, string Place, TimingDto Timing, RuleDto? Rule, FollowsDto? Follows, FactsDto Facts, IReadOnlyList<LinePartDto> Parts, DatesDto Dates);
+/// <summary>A part that may as well be something else.</summary>
+/// <param name="Kind">Why it is in doubt.</param>
+/// <param name="Start">Index of its first character.</param>
+/// <param name="Length">How many characters.</param>
+/// <param name="Rivals">How it is written for each of the other things it may be; empty for part of the title.</param>
+/// <param name="AsRead">How it is written to be taken as it was; null where that cannot be said.</param>
+/// <param name="Key">Under what a choice is kept for the next line; null where it is chosen each time.</param>
+internal sealed record LineDoubtDto(LineDoubtKind Kind, int Start, int Length, IReadOnlyList<string> Rivals, string? AsRead, string? Key);
+
+/// <summary>A line as it was understood: the parts, the event it would make, and when it would be besides as events of its own.</summary>
+internal sealed record LineDto(
+    string Title,
+    string Place,
+    TimingDto Timing,
+    RuleDto? Rule,
+    FollowsDto? Follows,
+    FactsDto Facts,
+    IReadOnlyList<LinePartDto> Parts,
+    DatesDto Dates,
+    IReadOnlyList<TimingDto> More,
+    IReadOnlyList<LineDoubtDto> Doubts);
 
 internal sealed record LinesRequest(Guid CalendarId, LocalDate Day, IReadOnlyList<string?>? Lines, string? Language)
 {
-    public const int MaxLines = 200;
+    public const int MaxLines = 1_000;
 }
 
 /// <summary>One of several lines: as it was understood, or why it was not.</summary>
@@ -67,12 +86,18 @@ internal static class LineEndpoints
         {
             MonthFirst = await own.IsMonthFirstAsync(language),
             Today = await caller.TodayAsync(),
+            WeekOf = number => TypedEndpoints.WeekOf(days, day, number),
+            Terms = TypedEndpoints.Terms(days),
+            LeavesOutClosures = days.Years.Count > 0,
+            Kept = (await own.GetAsync()).Meanings ?? new Dictionary<string, string>(),
             Categories = [.. kept.Categories.Select(c => new LineName(c.Id, c.Name))],
             Calendars = [.. (await caller.CalendarsAsync()).Values.Where(c => c.Id != calendar.Id && may.MayEdit(c.Id)).Select(c => new LineName(c.Id, c.Title))],
         };
         return text =>
         {
             var reading = LineReader.Read(text, context);
+            if (reading.Problem is { } problem)
+                throw new InvalidInputException(problem.Code, "text", problem.Message);
             var draft = reading.Draft;
             return new LineDto(
                 draft.Title ?? "",
@@ -82,7 +107,9 @@ internal static class LineEndpoints
                 FollowsDto.Of(draft.Follows),
                 FactsDto.Of(draft.Facts ?? EventFacts.None),
                 [.. reading.Parts.Select(p => new LinePartDto(p.Kind, p.Start, p.Length))],
-                TypedDates.Of(draft, calendar, days, language, [], [], null, null));
+                TypedDates.Of(draft, calendar, days, language, [], [], null, null),
+                [.. reading.More.Select(m => TimingDto.Of(m.Timing))],
+                [.. reading.Doubts.Select(d => new LineDoubtDto(d.Kind, d.Start, d.Length, [.. d.Rivals.Select(r => r.Text ?? "")], d.AsRead, d.CanBeKept ? LineReader.KeyOf(text.Substring(d.Start, d.Length)) : null))]);
         };
     }
 }

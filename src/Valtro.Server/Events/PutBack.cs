@@ -26,8 +26,8 @@ internal static class PutBack
                 done => EventDto.Of(done.View(id))));
 
         events.MapPost("/undo", (UndoManyInput input, CommandHandler commands) =>
-            input.Events is null or { Count: 0 or > BulkInput.MaxDates }
-                ? throw new InvalidInputException("selection_size", "events", $"Between 1 and {BulkInput.MaxDates} events are put back at once.")
+            input.Events is null or { Count: 0 or > LinesRequest.MaxLines }
+                ? throw new InvalidInputException("selection_size", "events", $"Between 1 and {LinesRequest.MaxLines} events are put back at once.")
                 : commands.HandleAsync(
                     CommandNeeds.Of([.. input.Events.Select(e => e.State.Id)]),
                     state => new Together([.. input.Events.DistinctBy(e => e.State.Id).Select(e => Put(e.State, state.ToChange(e.State.Id, e.Version), e.Version, state))]),

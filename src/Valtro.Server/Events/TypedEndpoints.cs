@@ -22,16 +22,20 @@ internal static class TypedEndpoints
             {
                 MonthFirst = await own.IsMonthFirstAsync(language),
                 WeekOf = number => WeekOf(days, near, number),
+                Terms = Terms(days),
             };
             var typed = text ?? "";
             return new TypedDto(
                 DayReader.Read(typed, context),
-                DayReader.ReadClock(typed)?.ToString("HH':'mm", System.Globalization.CultureInfo.InvariantCulture),
+                DayReader.ReadClock(typed, bySense: true)?.ToString("HH':'mm", System.Globalization.CultureInfo.InvariantCulture),
                 DayReader.ReadSpan(typed, context) is { } span ? new TypedSpanDto(span.Name, span.First, span.Last) : null);
         });
 
-    // Of the term that is on, or of the last one that was.
-    private static LocalDate? WeekOf(SchoolDays days, LocalDate near, int number)
+    /// <summary>The terms of every school year.</summary>
+    public static IReadOnlyList<(LocalDate First, LocalDate Last)> Terms(SchoolDays days) => [.. days.Years.SelectMany(y => y.Terms).Select(t => (t.First, t.Last))];
+
+    /// <summary>The Monday of a teaching week, of the term that is on, or of the last one that was.</summary>
+    public static LocalDate? WeekOf(SchoolDays days, LocalDate near, int number)
     {
         var year = days.Year(near);
         var term = year.Terms.LastOrDefault(t => t.First <= near) ?? year.Terms.FirstOrDefault();

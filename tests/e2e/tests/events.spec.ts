@@ -225,6 +225,50 @@ test('a half-typed line is still there after a reload', async ({ page }) => {
   await expect(line).toHaveValue('Half a thou');
 });
 
+test('what a line may mean as well is said, and chosen by a key or a press; the choice holds for the next line', async ({
+  page,
+}) => {
+  // Somebody whose choices no other test sees.
+  await signIn(page, 'tomas.reed@lanternfell.example');
+  calendar = await prepare(page.request).calendar(fresh('Doubts'));
+  await openPlan(page, WEEK, 'tomas.reed@lanternfell.example');
+  const add = page.getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` });
+  const line = page.getByRole('textbox', { name: `New event in ${calendar.title}` });
+  const understood = page.getByRole('list', { name: 'Understood as' });
+  await add.click();
+  await line.fill('Gym 6-7');
+  await expect(understood).toContainText('18:00–19:00');
+  const doubts = page.getByRole('list', { name: 'In doubt' });
+  await expect(doubts).toContainText('“6-7”: morning or evening?');
+  await line.press('Tab');
+  await expect(doubts.getByRole('button', { name: '06:00-07:00', exact: true })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(line).toHaveValue('Gym 06:00-07:00');
+  await expect(line).toBeFocused();
+  await expect(understood).toContainText('6:00–7:00');
+  // The next line is taken so without being asked.
+  await line.fill('Row 6-7');
+  await expect(understood).toContainText('Row');
+  await expect(understood).toContainText('6:00–7:00');
+  await expect(doubts).toHaveCount(0);
+  // Several times are several events, and are shown before they are added.
+  await line.fill('Rope test Thu 13 Mar 4-8pm & Fri 14 Mar 9-12');
+  await page.getByRole('button', { name: 'Add 2 events' }).click();
+  await expect(page.getByRole('button', { name: /^Rope test, Thursday/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Rope test, Friday/ })).toBeVisible();
+  // Part of the title, by a press of the mouse.
+  await add.click();
+  await line.fill('Sonnets 3-4');
+  await doubts.getByRole('button', { name: 'part of the title' }).click();
+  await expect(understood.getByRole('button', { name: 'Sonnets 3-4' })).toBeVisible();
+  await line.press('Escape');
+  await page.goto('/account');
+  await page.getByRole('button', { name: 'Forget what “6-7” means' }).click();
+  await expect(page.getByRole('button', { name: 'Forget what “6-7” means' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Forget what “3-4” means' }).click();
+  await expect(page.getByRole('heading', { name: 'What you mean' })).toHaveCount(0);
+});
+
 test('what somebody else adds stands on the open board at once', async ({ page, playwright, baseURL }) => {
   await openPlan(page, WEEK);
   const owen = await playwright.request.newContext({ baseURL });

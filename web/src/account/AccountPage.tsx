@@ -12,6 +12,7 @@ import { MODES } from '../shared/theme/mode';
 import { OwnPassword } from './OwnPassword';
 import { useOwnForm } from './useOwnForm';
 import { SecondFactor } from './SecondFactor';
+import { useMeanings } from '../shared/data/useMeanings';
 import { useSettings } from '../shared/data/useSettings';
 import './account.scss';
 
@@ -47,6 +48,7 @@ export const AccountPage = ({ session }: { session: Session }) => {
         <Block title={t('account.sessions')} hint={t('account.sessionCount', { count: sessions })}>
           <SignOutElsewhere only={sessions < 2} />
         </Block>
+        <Meanings />
         <Block title={t('account.data')} hint={t('account.dataHint')}>
           <a href="/api/me/data" download>
             {t('account.dataGet')}
@@ -66,6 +68,33 @@ const Block = ({ title, hint, children }: { title: string; hint?: string; childr
     </div>
   </section>
 );
+
+/** What they chose where a typed line was in doubt, to be forgotten one by one. */
+const Meanings = () => {
+  const { t } = useTexts();
+  const { meanings, forget } = useMeanings();
+  const kept = Object.entries(meanings);
+  if (kept.length === 0) return null;
+  return (
+    <Block title={t('account.meanings')} hint={t('account.meaningsHint')}>
+      <ul className="account-meanings">
+        {kept.map(([said, meant]) => (
+          <li key={said}>
+            {meant ? t('account.meaningOf', { said, meant }) : t('account.meaningTitle', { said })}{' '}
+            <Button
+              size="sm"
+              variant="link"
+              aria-label={t('account.forgetSaid', { said })}
+              onClick={() => void forget(said)}
+            >
+              {t('account.forgetIt')}
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </Block>
+  );
+};
 
 const WEEK_STARTS = ['monday', 'sunday', 'saturday'] as const;
 

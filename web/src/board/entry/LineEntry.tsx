@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Calendar, type Line } from '../../shared/api/client';
-import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../../shared/dates';
+import { at, clockText, dayOf, dayRangeText, shortDay, zoneCity, type Day } from '../../shared/dates';
 import { keepDraft, readDraft } from '../../shared/data/draftStorage';
 import { useFocusBack } from '../../shared/useFocusBack';
 import { problemText, useTexts } from '../../shared/i18n';
@@ -13,6 +13,8 @@ import { factsOf, inputOfDraft, newDraft, withTiming, type EventDraft } from '..
 import { DraftClashes } from '../../event/DraftClashes';
 import { useAsked } from '../../shared/data/rights';
 import { useCalendars, useLists } from '../../shared/data/useLists';
+import { useMeanings } from '../../shared/data/useMeanings';
+import { Doubts } from './Doubts';
 import './entry.scss';
 
 export interface Where {
@@ -57,12 +59,19 @@ export const toDraft = (line: Line, { calendar, day, lastDay, clock }: Where): E
   return lastDay && lastDay > draft.lastDay && !draft.rule ? { ...draft, lastDay } : draft;
 };
 
+/** Every event a line makes: where it names several times, one each. */
+export const toDrafts = (line: Line, where: Where): EventDraft[] => {
+  const first = toDraft(line, where);
+  return [first, ...line.more.map((timing) => withTiming({ ...first, rule: null, follows: null }, timing))];
+};
+
 /** One line of text makes an event; what was understood is shown while typing. */
 export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Props) => {
   const { calendar, day, lastDay, clock } = where;
   const calendars = useCalendars();
   const { t, language } = useTexts();
   const actions = useActions();
+  const { meanings, schoolZone } = useMeanings();
   const kept = keptKey(calendar.id, day);
   const [text, setText] = useState(() => readDraft<string>(kept) ?? '');
   const [problem, setProblem] = useState<string | null>(null);
@@ -71,8 +80,9 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   const rested = useDebounced(text, 120);
   const read = (line: string) => api.line({ calendarId: calendar.id, day, text: line, language });
   const line = useQuery({
-    queryKey: ['line', calendar.id, day, rested, language],
-    queryFn: () => read(rested),
+    queryKey: ['line', calendar.id, day, rested, language, meanings],
+    // Which text it was read from: positions are good in that one only.
+    queryFn: async () => ({ text: rested, ...(await read(rested)) }),
     enabled: rested.trim() !== '',
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -86,6 +96,16 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     // Once, when it is opened.
   }, []); // eslint-disable-line react-hooks/exhaustive-deps
 
+  // What is said beneath the line stays in sight as it grows.
+  const said = line.data?.text === text ? line.data : undefined;
+  useEffect(() => {
+    const panel = field.current?.closest('.line-entry');
+    if (!panel) return;
+    const grown = new ResizeObserver(() => panel.scrollIntoView({ block: 'nearest', inline: 'nearest' }));
+    grown.observe(panel);
+    return () => grown.disconnect();
+  }, []);
+
   const type = (value: string) => {
     setText(value);
     setProblem(null);
@@ -96,7 +116,10 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     if (!text.trim() || busy) return;
     setBusy(true);
     try {
-      await actions.addEvent(inputOfDraft(toDraft(await read(text), where), null));
+      const understood = await read(text);
+      if (understood.more.length > 0)
+        await actions.addMany(toDrafts(understood, where).map((d) => inputOfDraft(d, null)));
+      else await actions.addEvent(inputOfDraft(toDraft(understood, where), null));
       keepDraft(kept, null);
       onClose();
     } catch (error) {
@@ -120,7 +143,8 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   };
 
   const key = (e: KeyboardEvent) => {
-    if (e.key === 'Enter' && !e.shiftKey) {
+    // On a button it presses that button.
+    if (e.key === 'Enter' && !e.shiftKey && !(e.target instanceof HTMLButtonElement)) {
       e.preventDefault();
       void add();
     } else if (e.key === 'Escape') {
@@ -166,8 +190,19 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             onLines(lines);
           }}
         />
+        {text.trim() && said && (
+          <Doubts
+            text={text}
+            line={said}
+            onText={(chosen) => {
+              type(chosen);
+              field.current?.focus();
+            }}
+          />
+        )}
         {data && (
           <Reading
+            zone={schoolZone && calendar.zone !== schoolZone ? calendar.zone : null}
             line={data}
             draft={toDraft(data, where)}
             calendars={calendars}
@@ -192,11 +227,15 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
         )}
         <div className="line-entry-foot">
           <Button onClick={() => void add()} disabled={!text.trim() || busy}>
-            {t(asked.length > 0 ? 'line.propose' : 'line.add')}
+            {data && data.more.length > 0
+              ? t('line.addMany', { count: data.more.length + 1 })
+              : t(asked.length > 0 ? 'line.propose' : 'line.add')}
           </Button>
-          <Button variant="link" onClick={() => void more()}>
-            {t('line.more')}
-          </Button>
+          {!data?.more.length && (
+            <Button variant="link" onClick={() => void more()}>
+              {t('line.more')}
+            </Button>
+          )}
         </div>
       </div>
     </div>
@@ -206,6 +245,8 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
 type Part = Line['parts'][number];
 
 interface ReadingProps {
+  /** The calendar's zone, when it is not the one the person reads clocks in. */
+  zone: string | null;
   line: Line;
   draft: EventDraft;
   calendars: Calendar[];
@@ -214,19 +255,29 @@ interface ReadingProps {
 }
 
 /** What was understood, part by part; each leads to its words. */
-const Reading = ({ line, draft, calendars, onPart }: ReadingProps) => {
+const Reading = ({ zone, line, draft, calendars, onPart }: ReadingProps) => {
   const { t, language } = useTexts();
   const lists = useLists();
-  const time = draft.allDay
-    ? t('allDay')
-    : `${clockText(at(draft.firstDay, draft.from), language)}–${clockText(at(draft.lastDay, draft.to), language)}`;
-  const days =
-    draft.lastDay > draft.firstDay && draft.allDay
-      ? dayRangeText(draft.firstDay, draft.lastDay, language)
-      : shortDay(draft.firstDay, language);
+  const isDoubted = (...parts: (Part | undefined)[]) =>
+    line.doubts.some((d) => parts.some((p) => p && d.start < p.start + p.length && d.start + d.length > p.start));
+  const when = (of: EventDraft) => {
+    if (of.allDay)
+      return `${of.lastDay > of.firstDay ? dayRangeText(of.firstDay, of.lastDay, language) : shortDay(of.firstDay, language)}, ${t('allDay')}`;
+    // What ends at its start has no length: it is due then.
+    const end = of.lastDay === of.firstDay && of.to === of.from ? '' : `–${clockText(at(of.lastDay, of.to), language)}`;
+    const next = of.lastDay > of.firstDay ? ` (${t('line.nextDay', { day: shortDay(of.lastDay, language) })})` : '';
+    return `${shortDay(of.firstDay, language)}, ${clockText(at(of.firstDay, of.from), language)}${end}${next}`;
+  };
   const partsOf = (...kinds: Part['kind'][]) => line.parts.filter((p) => kinds.includes(p.kind));
-  const chip = (key: string, text: ReactNode, part: Part | undefined, className?: string) => (
-    <li key={key} className={className}>
+  const chip = (
+    key: string,
+    text: ReactNode,
+    part: Part | undefined,
+    className?: string,
+    doubted = isDoubted(part),
+  ) => (
+    <li key={key} className={`${className ?? ''}${doubted ? ' in-doubt' : ''}`}>
+      {doubted && <span className="visually-hidden">{t('line.inDoubt')}: </span>}
       {part ? (
         <button type="button" title={t('line.toPart')} onClick={() => onPart(part)}>
           {text}
@@ -239,7 +290,16 @@ const Reading = ({ line, draft, calendars, onPart }: ReadingProps) => {
   return (
     <ul className="reading" aria-label={t('line.understood')}>
       {chip('title', line.title || t('line.noTitle'), partsOf('title')[0], line.title ? '' : 'missing')}
-      {chip('when', `${days}, ${time}`, partsOf('time', 'date', 'length')[0])}
+      {chip(
+        'when',
+        `${when(draft)}${zone && !draft.allDay ? ` · ${t('line.inZone', { place: zoneCity(zone) })}` : ''}`,
+        partsOf('time', 'date', 'length')[0],
+        '',
+        isDoubted(...partsOf('time', 'date', 'length')),
+      )}
+      {line.more.map((timing, i) => (
+        <li key={`more ${i}`}>{when(withTiming(draft, timing))}</li>
+      ))}
       {line.place && chip('place', line.place, partsOf('place')[0])}
       {draft.facts.tags.map((tag, i) => chip(`#${tag}`, `#${tag}`, partsOf('tag')[i]))}
       {draft.facts.categoryId &&

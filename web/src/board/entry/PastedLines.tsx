@@ -3,12 +3,14 @@ import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { api, asProblem, type Calendar, type ReadLine } from '../../shared/api/client';
-import { at, clockText, dayRangeText, shortDay, type Day } from '../../shared/dates';
+import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';
 import { useDebounced } from '../../shared/useDebounced';
 import { useActions } from '../../shared/data/actions';
 import { inputOfDraft } from '../../event/draft/draft';
-import { toDraft } from './LineEntry';
+import { useMeanings } from '../../shared/data/useMeanings';
+import { Doubts } from './Doubts';
+import { toDraft, toDrafts } from './LineEntry';
 import { Sheet } from '../../shared/parts/Sheet';
 import './entry.scss';
 
@@ -26,9 +28,10 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
   const [lines, setLines] = useState(pasted.map((text) => ({ text, wanted: true })));
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const { meanings } = useMeanings();
   const asked = useDebounced(JSON.stringify(lines.map((l) => l.text)), 250);
   const read = useQuery({
-    queryKey: ['lines', calendar?.id, day, asked, language],
+    queryKey: ['lines', calendar?.id, day, asked, language, meanings],
     queryFn: () => api.lines({ calendarId: calendar?.id ?? '', day, lines: JSON.parse(asked) as string[], language }),
     enabled: calendar !== null,
     placeholderData: keepPreviousData,
@@ -46,7 +49,9 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
   const add = async () => {
     setBusy(true);
     try {
-      await actions.addMany(good.map((line) => inputOfDraft(toDraft(line, { calendar, day }), null)));
+      await actions.addMany(
+        good.flatMap((line) => toDrafts(line, { calendar, day })).map((draft) => inputOfDraft(draft, null)),
+      );
       // What was not understood stays, to be mended.
       const left = lines.filter((l) => l.wanted && !readings.get(l.text)?.line?.title);
       if (left.length === 0) onClose();
@@ -95,8 +100,17 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
                       {!draft.allDay && `, ${clockText(at(draft.firstDay, draft.from), language)}`}
                       {draft.place && ` · ${draft.place}`}
                       {reading.line?.rule && ` · ${reading.line.dates.sentence}`}
+                      {reading.line &&
+                        reading.line.more.map((timing) => ` · ${shortDay(dayOf(timing.start), language)}`).join('')}
+                      {/* Nothing falls on the day the list was pasted on without saying so. */}
+                      {reading.line && !reading.line.parts.some((p) => p.kind === 'date' || p.kind === 'repeat') && (
+                        <em> · {t('lines.noDay', { day: shortDay(day, language) })}</em>
+                      )}
                     </p>
                   )
+                )}
+                {reading?.line && (
+                  <Doubts text={l.text} line={reading.line} onText={(chosen) => set(i, { text: chosen })} />
                 )}
               </div>
             </li>
@@ -110,7 +124,7 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
       )}
       <div className="sheet-foot">
         <Button disabled={busy || good.length === 0} onClick={() => void add()}>
-          {t('lines.add', { count: good.length })}
+          {t('lines.add', { count: good.reduce((sum, line) => sum + 1 + line.more.length, 0) })}
         </Button>
         <Button variant="outline-primary" onClick={onClose}>
           {t('cancel')}
