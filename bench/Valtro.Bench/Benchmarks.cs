@@ -1,6 +1,7 @@
 using BenchmarkDotNet.Attributes;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.LineEntry;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
 using Valtro.Core.Time;
@@ -150,4 +151,24 @@ public class Plans
 
     [Benchmark]
     public int EveryDate() => SeriesEditor.Plan(series, edit, NoChoices, NodaConstants.UnixEpoch, Guid.NewGuid).Moved.Count;
+}
+
+/// <summary>Reading typed lines: the line of the handbook, and all the lines of the test's set one after the other.</summary>
+[MemoryDiagnoser]
+public class Lines
+{
+    private readonly LineContext context = new(new LocalDate(2026, 11, 30), Zones.Get(Workload.Zone), "en");
+    private string[] lines = [];
+
+    [GlobalSetup]
+    public void Setup() => lines = [.. File.ReadLines(Path.Combine(AppContext.BaseDirectory, "lines.tsv")).Where(l => l.StartsWith("en\t", StringComparison.Ordinal)).Select(l => l.Split('\t')[1])];
+
+    [Benchmark]
+    public int OneLine() => LineReader.Read("Rigging test fri 9:30-11 @Loft 2 #rope every week until 12 dec", context).Parts.Length;
+
+    [Benchmark]
+    public int TheSet() => lines.Sum(l => LineReader.Read(l, context).Parts.Length);
+
+    [Benchmark]
+    public int FiveHundredCharacters() => LineReader.Read(string.Concat(Enumerable.Repeat("Fri 4 Dec 9-11 & ", 29)), context).Parts.Length;
 }

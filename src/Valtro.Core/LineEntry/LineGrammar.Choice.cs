@@ -138,8 +138,13 @@ internal sealed partial class LineGrammar
     // Whether the days at a position belong to words before them: every Tue and Thu, except Fri.
     private bool IsWithoutDays(int at)
     {
+        // "every other week on Tue" is no week on Tuesday.
+        if (at > 0 && After(words.AWeekOn, at) is not null && (words.Other.Has(tokens[at - 1].Text) || words.Every.Has(tokens[at - 1].Text) || words.Alternate.Has(tokens[at - 1].Text)))
+            return true;
+        if (WeekdayOrAll(at) is null && (After(words.On, at) is not { } on || WeekdayOrAll(on) is null))
+            return false;
         var i = at - 1;
-        while (i > 0 && (tokens[i].Is(".") || words.And.Has(tokens[i].Text) || words.Weekday(tokens[i].Text) != IsoDayOfWeek.None))
+        while (i > 0 && (tokens[i].Is(".") || words.On.Has(tokens[i].Text) || words.WeekUnit.Has(tokens[i].Text) || words.Other.Has(tokens[i].Text) || words.And.Has(tokens[i].Text) || words.Weekday(tokens[i].Text) != IsoDayOfWeek.None))
             i--;
         return i >= 0 && (words.Every.Has(tokens[i].Text) || words.Alternate.Has(tokens[i].Text) || IsAfterExcept(i + 1));
     }

@@ -333,7 +333,7 @@ internal sealed partial class LineGrammar
         var other = AsWritten(said with { Day = said.Month, Month = said.Day });
         if (read.Disagrees is not null && other is { Date: not null, Disagrees: null })
             return other;
-        return read.Disagrees is null && said.Weekday == IsoDayOfWeek.None && other.Date is { } swapped && Period.DaysBetween(context.Day, date) is > 200 or < 0 && Period.DaysBetween(context.Day, swapped) is >= 0 and < 60
+        return read.Disagrees is null && other is { Date: { } swapped, Disagrees: null } && Period.DaysBetween(context.Day, date) is > 200 or < 0 && Period.DaysBetween(context.Day, swapped) is >= 0 and < 60
             ? read with { Swapped = swapped } : read;
     }
 

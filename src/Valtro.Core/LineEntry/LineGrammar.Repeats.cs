@@ -85,7 +85,11 @@ internal sealed partial class LineGrammar
             return new RepeatSaid(Frequency.Weekly, twice) { Interval = 2 };
         if (After(words.A, at) is { } one && OneOutOfTwo(one) is { } alternate)
             return alternate;
-        if (After(words.Alternate, at) is { } other)
+        if (After(words.WeekdayPacks, at) is { } pack)
+            return new RepeatSaid(Frequency.Weekly, pack) { Days = PackOf(tokens[at].Text) };
+        if (After(words.Bimonthly, at) is { } bimonthly)
+            return new RepeatSaid(Frequency.Monthly, bimonthly) { Interval = 2 };
+        if (After(words.Alternate, After(words.On, at) ?? at) is { } other)
             return AfterEvery(other, 2);
         if (After(words.Every, at) is { } every)
             return AfterEvery(every, 1) ?? (words.The.At(tokens, every) is >= 0 and var the ? AfterEvery(the, 1) : null);
@@ -104,6 +108,20 @@ internal sealed partial class LineGrammar
         if (from < tokens.Length && (words.WeekdayOfAll(tokens[from].Text) != IsoDayOfWeek.None || (from > at && !words.TwelveHours && WeekdayAt(from) is not null)) && Weekdays(from, isListed: true) is var (days, end))
             return new RepeatSaid(Frequency.Weekly, end) { Days = days };
         return null;
+    }
+
+    // The letters of weekdays in a row: MWF, TTh.
+    private WeekdaySet PackOf(string pack)
+    {
+        var days = WeekdaySet.Empty;
+        for (var i = 0; i < pack.Length;)
+        {
+            var length = i + 1 < pack.Length && Array.FindIndex(words.WeekdayCodes, c => c.Has(pack.Substring(i, 2))) >= 0 ? 2 : 1;
+            if (Array.FindIndex(words.WeekdayCodes, c => c.Has(pack.Substring(i, length))) is >= 0 and var day)
+                days = days.With((IsoDayOfWeek)(day + 1));
+            i += length;
+        }
+        return days;
     }
 
     private static RepeatSaid SchoolDaysOnly(int end) =>
@@ -249,7 +267,7 @@ internal sealed partial class LineGrammar
             return null;
         var days = new List<int>();
         var end = i;
-        while (i < tokens.Length && tokens[i].Number is >= 1 and var number && number <= context.CycleLength && EndsAt(i + 1))
+        while (i < tokens.Length && tokens[i].Number is >= 1 and var number && number <= context.CycleLength && (EndsAt(i + 1) || tokens[i + 1].Is(",")))
         {
             days.Add(number);
             end = i + 1;

@@ -95,6 +95,9 @@ internal sealed partial class LineGrammar
     private TimesSaid? Said(int at, ClockSaid from, ClockSaid? to, bool isSaid, bool isAfterDay)
     {
         var end = to?.End ?? from.End;
+        // "09.00-17.00 hrs", "de 9 à 11 heures"
+        if (to is not null && After(words.OClock, end) is { } hours)
+            (end, isSaid) = (hours, true);
         if (!EndsAt(end))
             return null;
         var isMarked = from.Form == ClockForm.Marked || to?.Form == ClockForm.Marked;
@@ -220,6 +223,10 @@ internal sealed partial class LineGrammar
             clock = clock with { Minute = minutes.Number, Form = tokens[at + 1].Is(":") ? ClockForm.Marked : ClockForm.Dotted, End = at + 3 };
             if (!words.TwelveHours && token.Number >= 6)
                 clock = clock with { IsExact = true };
+        }
+        else if (IsGlued(at + 1) && After(words.About, at + 1) is { } about)
+        {
+            clock = clock with { Form = ClockForm.Marked, End = about };
         }
         else if (at + 1 < tokens.Length && words.HourMark.At(tokens, at + 1) is >= 0 and var mark && (IsGlued(at + 1) || !words.TwelveHours))
         {

@@ -53,12 +53,20 @@ internal sealed partial class LineGrammar
     {
         foreach (var (prefix, isBy, isStart) in Prefixes(at))
         {
+            var isSettled = false;
             foreach (var first in DayVariants(prefix))
             {
+                // "Thu 10 & Fri 11 Dec" has the 10th, and no time.
+                if (isSettled)
+                    break;
                 if (first.IsBare && IsCounted(prefix))
                     continue;
                 if ((Span(at, prefix, first) ?? List(at, prefix, first)) is { } several)
+                {
+                    isSettled = first.NeedsMonth;
                     yield return several with { IsBy = isBy, IsStart = isStart };
+                }
+
                 if (Single(at, prefix, first) is not { } one)
                     continue;
                 one = one with { IsBy = isBy, IsStart = isStart };
@@ -268,7 +276,7 @@ internal sealed partial class LineGrammar
                 if (weekdays is not null && whens.Select(w => w.Times?.Readings[0].Spelled).Distinct().ToList() is [{ } clock])
                     weekdays += " " + clock;
                 var isSure = weekdays is null || items.Any(i => i.Times is not null) || day > at || last >= tokens.Length;
-                return new WhenSaid([.. whens], isSure ? items.Count * Sure + 1 + (whens[0].Times is null ? 0 : Sure) : Weak, last, last) { Habit = weekdays, MayBeTitle = !isSure };
+                return new WhenSaid([.. whens], isSure ? (weekdays is null ? items.Count : 1) * Sure + 1 + (whens[0].Times is null ? 0 : Sure) : Weak, last, last) { Habit = weekdays, MayBeTitle = !isSure };
             }
             items.RemoveAt(items.Count - 1);
         }
@@ -298,6 +306,9 @@ internal sealed partial class LineGrammar
                     return null;
                 day = day with { Month = giver.Value.Month, Year = giver.Value.Year };
             }
+            // "Thu & Fri next week"
+            if (day.IsWeekday && items.Skip(i).Select(x => x.Day).FirstOrDefault(d => d is { Fixed: not null, Weekday: not IsoDayOfWeek.None }) is { Fixed: { } inWeek })
+                day = day with { Fixed = Monday(inWeek).PlusDays((int)day.Weekday - 1) };
             if (Resolve(day) is not { Date: { } date, Disagrees: null })
                 return null;
             // The times said last go for those before that have none, and those before for what follows.

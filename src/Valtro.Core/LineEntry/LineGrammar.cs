@@ -54,7 +54,7 @@ internal sealed partial class LineGrammar
         while (at < tokens.Length && !tokens[at].SpaceBefore)
         {
             if (tokens[at].Kind != TokenKind.Sign)
-                return tokens[at - 1].Kind == TokenKind.Sign && tokens[at - 1].Text is "&" or "," or ";" or "+" or ":" or ")" or "|";
+                return tokens[at - 1].Kind == TokenKind.Sign && tokens[at - 1].Text is "&" or "," or ";" or "+" or ":" or ")" or "|" && !(tokens[at].Kind == TokenKind.Number && tokens[at - 1].Text is ":" or ",");
             if (orDash && tokens[at].Text is "-" or "–" or "—")
                 return true;
             if (!",;.!?)]}:\"”»|&+…@".Contains(tokens[at].Text[0]))
