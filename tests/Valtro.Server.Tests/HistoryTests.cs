@@ -98,6 +98,11 @@ public sealed class HistoryTests(ServerFixture fixture) : IClassFixture<ServerFi
 
         await client.PostAsJsonAsync("/api/events/bulk", new { dates = Array.Empty<object>(), moveDays = 2 }).ProblemAsync(422, "selection_size");
         await client.PostAsJsonAsync("/api/events/bulk", new { dates = new[] { new { eventId = Guid.NewGuid(), date = "2044-03-03T00:00:00" } }, moveDays = 2 }).ProblemAsync(404, "no_such_event");
+        // One that cannot be found keeps none of the others from being changed, and is named.
+        var gone = Guid.NewGuid();
+        var partly = await client.PostAsync("/api/events/bulk", new { dates = new object[] { Chosen(one), new { eventId = gone, date = "2044-03-03T00:00:00" } }, place = "Loft" });
+        Assert.Equal((1, gone.ToString(), "no_such_event"), (partly["events"]!.AsArray().Count, partly["left"]![0]!.Text("eventId"), partly["left"]![0]!.Text("code")));
+        await client.PostAsync("/api/me/undo", new { });
         var undone = await client.PostAsync("/api/events/bulk", new { dates = new[] { Chosen(one) }, deletes = true });
         await client.PostAsync("/api/events/undo", undone);
         Assert.False((await client.GetJsonAsync($"/api/events/{one.Text("id")}"))["inBin"]!.GetValue<bool>());

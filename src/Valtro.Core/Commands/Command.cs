@@ -184,12 +184,21 @@ public sealed record CommandOutcome
     /// <summary>What an edit does, date by date; null where none was asked for.</summary>
     public SeriesPlan? Plan { get; init; }
 
+    /// <summary>What of a selection was left as it is, and why.</summary>
+    public IReadOnlyList<LeftAsItIs> Left { get; init; } = [];
+
     /// <summary>What was made of what was read of a file or an address; null for other commands.</summary>
     public IReadOnlyList<IntakeRow>? Taken { get; init; }
 
     /// <summary>Nothing.</summary>
     public static CommandOutcome Nothing { get; } = new() { Steps = [] };
 }
+
+/// <summary>An event of a selection that was left as it is.</summary>
+/// <param name="EventId">Which.</param>
+/// <param name="Code">Stable code of the reason.</param>
+/// <param name="Message">The reason in words.</param>
+public sealed record LeftAsItIs(Guid EventId, string Code, string Message);
 
 /// <summary>
 /// One thing that changes something. The set is closed: what is typed, many changed at once, taken back, approved or brought

@@ -225,6 +225,38 @@ public sealed record Together(IReadOnlyList<EventCommand> Parts) : Command
         new() { Steps = [.. Parts.SelectMany(p => p.Apply(state).Steps)] };
 }
 
+/// <summary>
+/// Changes what may be changed of a selection, as one step to take back; what may not, or cannot be so, is left as it is and
+/// named. When nothing can be changed, the first refusal stands.
+/// </summary>
+/// <param name="Parts">The commands, each about an event of its own.</param>
+public sealed record ChangeMany(IReadOnlyList<ChangeDates> Parts) : Command
+{
+    /// <inheritdoc/>
+    public override string Name => "change many";
+
+    private protected override CommandOutcome Do(CommandState state)
+    {
+        var (steps, left) = (new List<EventStep>(), new List<LeftAsItIs>());
+        Exception? refusal = null;
+        foreach (var part in Parts)
+        {
+            try
+            {
+                steps.AddRange(part.Apply(state).Steps);
+            }
+            catch (Exception error) when (error is NotAllowedException or NotFoundException or InvalidInputException)
+            {
+                refusal ??= error;
+                left.Add(new LeftAsItIs(part.Id, error switch { NotFoundException gone => gone.Code, InvalidInputException wrong => wrong.Code, _ => "forbidden" }, error.Message));
+            }
+        }
+        if (left.Count == Parts.Count && refusal is not null)
+            System.Runtime.ExceptionServices.ExceptionDispatchInfo.Throw(refusal);
+        return new() { Steps = steps, Left = left };
+    }
+}
+
 /// <summary>Computes the series that follow school days anew, for a year that changes. The program does it.</summary>
 public sealed record FollowYears : Command
 {

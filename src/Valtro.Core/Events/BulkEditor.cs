@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using NodaTime;
 using Valtro.Core.Reach;
 using Valtro.Core.SchoolYears;
+using Valtro.Core.Time;
 
 namespace Valtro.Core.Events;
 
@@ -13,6 +14,12 @@ public sealed record BulkAction
 
     /// <summary>Days later; negative for earlier.</summary>
     public int? MoveDays { get; init; }
+
+    /// <summary>Another time of day to begin at, on the event's own clock; how long it is stays.</summary>
+    public LocalTime? StartsAt { get; init; }
+
+    /// <summary>A calendar they stand in besides.</summary>
+    public Guid? AlsoIn { get; init; }
 
     /// <summary>Another home calendar.</summary>
     public Guid? CalendarId { get; init; }
@@ -80,6 +87,8 @@ public static class BulkEditor
             facts = facts with { CategoryId = action.CategoryId };
         if (action.SetsReach)
             facts = facts with { Reach = action.Reach };
+        if (action.AlsoIn is { } also && also != (action.CalendarId ?? e.CalendarId) && !facts.AlsoIn.Contains(also))
+            facts = facts with { AlsoIn = [.. facts.AlsoIn, also] };
         if (!action.AddTags.IsEmpty)
             facts = facts with { Tags = [.. facts.Tags, .. action.AddTags] };
         if (action.IsDraft is { } isDraft)
@@ -90,12 +99,15 @@ public static class BulkEditor
     private static Event OfOne(Event e, LocalDateTime date, BulkAction action, Instant now, SchoolDays days, EditScope scope)
     {
         var draft = SeriesEditor.DraftOf(e, date);
+        if (action.StartsAt is not null && draft.Timing.Kind == TimeKind.AllDay)
+            throw new InvalidInputException("no_time_of_day", "startsAt", $"“{e.Title}” is on whole days and has no time of day.");
+        var begins = action.MoveDays is { } by ? draft.Timing.Start.PlusDays(by) : draft.Timing.Start;
         var moved = draft with
         {
             Place = action.Place ?? draft.Place,
-            Timing = action.MoveDays is { } by ? draft.Timing.At(draft.Timing.Start.PlusDays(by)) : draft.Timing,
+            Timing = draft.Timing.At(action.StartsAt is { } clock ? begins.Date.At(clock) : begins),
         };
-        if (action.Place is not null || action.MoveDays is not null)
+        if (action.Place is not null || action.MoveDays is not null || action.StartsAt is not null)
             e = Edited(e, scope, date, moved, e.CalendarId, now, days);
         var start = scope == EditScope.EveryDate ? e.Timing.Start : date;
         return action.IsOff is { } isOff ? e.CallOff(start, isOff, now) : e;

@@ -13,6 +13,8 @@ internal sealed record ChosenDateDto(Guid EventId, LocalDateTime Date);
 internal sealed record BulkInput(
     IReadOnlyList<ChosenDateDto>? Dates,
     int? MoveDays = null,
+    LocalTime? StartsAt = null,
+    Guid? AlsoIn = null,
     Guid? CalendarId = null,
     string? Place = null,
     bool SetsCategory = false,
@@ -29,6 +31,8 @@ internal sealed record BulkInput(
     public BulkAction ToAction() => new()
     {
         MoveDays = MoveDays,
+        StartsAt = StartsAt,
+        AlsoIn = AlsoIn,
         CalendarId = CalendarId,
         Place = Place,
         SetsCategory = SetsCategory,
@@ -45,11 +49,14 @@ internal sealed record BulkInput(
 /// <summary>An event as it was before a change of many, and its version since.</summary>
 internal sealed record BulkChangedDto(EventDto State, int Version);
 
-internal sealed record BulkDto(IReadOnlyList<BulkChangedDto> Events);
+/// <summary>An event that was left as it is, and why.</summary>
+internal sealed record BulkLeftDto(Guid EventId, string Code, string Message);
+
+internal sealed record BulkDto(IReadOnlyList<BulkChangedDto> Events, IReadOnlyList<BulkLeftDto> Left);
 
 internal static class ChangeMany
 {
-    // Many at once: all of them or none, and one way back.
+    // Many at once, as far as the one who asks may, with one way back; the rest is named.
     public static void MapChangeMany(this IEndpointRouteBuilder events) =>
         events.MapPost("/bulk", (BulkInput input, CommandHandler commands) =>
         {
@@ -63,8 +70,8 @@ internal static class ChangeMany
                 {
                     if (action.CalendarId is { } to)
                         _ = state.Home(to);
-                    return new Together([.. chosen.Select(g => new ChangeDates(g.Key, [.. g.Distinct().Order()], action))]);
+                    return new Core.Commands.ChangeMany([.. chosen.Select(g => new ChangeDates(g.Key, [.. g.Distinct().Order()], action))]);
                 },
-                done => new BulkDto([.. done.Outcome.Steps.Select(s => new BulkChangedDto(EventDto.Of(done.State.Eyes.View(s.Before!)!), s.After.Version))]));
+                done => new BulkDto([.. done.Outcome.Steps.Select(s => new BulkChangedDto(EventDto.Of(done.State.Eyes.View(s.Before!)!), s.After.Version))], [.. done.Outcome.Left.Select(l => new BulkLeftDto(l.EventId, l.Code, l.Message))]));
         });
 }

@@ -31,7 +31,7 @@ internal static class PutBack
                 : commands.HandleAsync(
                     CommandNeeds.Of([.. input.Events.Select(e => e.State.Id)]),
                     state => new Together([.. input.Events.DistinctBy(e => e.State.Id).Select(e => Put(e.State, state.ToChange(e.State.Id, e.Version), e.Version, state))]),
-                    done => new BulkDto([.. done.Outcome.Steps.Select(s => new BulkChangedDto(EventDto.Of(done.State.Eyes.View(s.Before!)!), s.After.Version))])));
+                    done => new BulkDto([.. done.Outcome.Steps.Select(s => new BulkChangedDto(EventDto.Of(done.State.Eyes.View(s.Before!)!), s.After.Version))], [])));
     }
 
     private static PutState Put(EventDto said, Event now, int version, CommandState state) => new(now.Id, version, said.ToState(now, state.Now));

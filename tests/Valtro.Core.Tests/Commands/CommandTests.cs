@@ -125,6 +125,23 @@ public class CommandTests
     }
 
     [Fact]
+    public void Of_a_selection_what_may_not_be_changed_is_left_and_named()
+    {
+        var (mine, theirs, allDay) = (Series(Own.Id), Series(Open.Id), Event(Core.Time.EventTiming.AllDay(Day("2026-09-01"), Day("2026-09-02")), null, calendar: Own.Id));
+        ChangeMany Many(BulkAction action, params Event[] of) => new([.. of.Select(e => new ChangeDates(e.Id, [e.Timing.Start], action))]);
+        var done = Many(new BulkAction { StartsAt = new LocalTime(14, 15) }, mine, theirs, allDay).Apply(State(CalendarRole.Editor, mine, theirs, allDay));
+        Assert.Equal(new LocalTime(14, 15), SeriesEditor.DraftOf(done.Steps.Single().After, mine.Timing.Start).Timing.Start.TimeOfDay);
+        Assert.Equal([(theirs.Id, "forbidden"), (allDay.Id, "no_time_of_day")], done.Left.Select(l => (l.EventId, l.Code)));
+        // When nothing can be changed, that is the answer.
+        Assert.Throws<NotAllowedException>(() => Many(new BulkAction { Place = "Quay" }, theirs).Apply(State(CalendarRole.Editor, theirs)));
+        var gone = Guid.NewGuid();
+        Assert.Throws<NotFoundException>(() => new ChangeMany([new ChangeDates(gone, [mine.Timing.Start], new BulkAction { Place = "Quay" })]).Apply(State(CalendarRole.Editor, mine)));
+        // Into a calendar one may not edit nothing is put.
+        Assert.Throws<NotAllowedException>(() => Many(new BulkAction { AlsoIn = Open.Id }, mine).Apply(State(CalendarRole.Editor, mine)));
+        Assert.Equal([Open.Id], BulkEditor.Apply(mine, [mine.Timing.Start], new BulkAction { AlsoIn = Open.Id }, NodaConstants.UnixEpoch, SchoolDays.None).Facts.AlsoIn);
+    }
+
+    [Fact]
     public void Nobody_takes_an_event_out_of_a_calendar_they_are_not_told_of()
     {
         var e = Series(Own.Id, Closed.Id, Open.Id);

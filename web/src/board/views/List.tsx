@@ -1,7 +1,14 @@
 import { useMemo, useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { asProblem, type BulkInput, type Calendar, type Occurrence, type Reach } from '../../shared/api/client';
+import {
+  ApiProblem,
+  asProblem,
+  type BulkInput,
+  type Calendar,
+  type Occurrence,
+  type Reach,
+} from '../../shared/api/client';
 import { addDays, clockText, dayRangeText, longDay, shortDay } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
@@ -146,7 +153,13 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
           {t('list.count', { count: rows.length })}
         </span>
       </div>
-      {chosenRows.length > 0 && <BulkBar rows={chosenRows} calendars={calendars} onDone={() => setPicked(new Set())} />}
+      {chosenRows.length > 0 && (
+        <BulkBar
+          rows={chosenRows}
+          calendars={calendars}
+          onDone={(left) => setPicked(new Set(left.map(occurrenceKey)))}
+        />
+      )}
       {rows.length === 0 ? (
         <p className="board-empty quiet">{isFiltered ? t('list.noneLeft') : t('list.none')}</p>
       ) : (
@@ -226,6 +239,8 @@ const Choice = ({ label, value, options, onPick }: ChoiceProps) => (
 
 type Verb =
   | 'moveDays'
+  | 'time'
+  | 'alsoIn'
   | 'calendar'
   | 'place'
   | 'category'
@@ -239,6 +254,8 @@ type Verb =
 
 const VERBS: Verb[] = [
   'moveDays',
+  'time',
+  'alsoIn',
   'calendar',
   'place',
   'category',
@@ -254,7 +271,8 @@ const VERBS: Verb[] = [
 interface BulkProps {
   rows: Occurrence[];
   calendars: Calendar[];
-  onDone: () => void;
+  /** What was left as it is stays chosen. */
+  onDone: (left: Occurrence[]) => void;
 }
 
 /** One change for all that is chosen, with one way back. */
@@ -272,6 +290,10 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
     switch (verb) {
       case 'moveDays':
         return { moveDays: Math.trunc(Number(value)) };
+      case 'time':
+        return { startsAt: `${value}:00` };
+      case 'alsoIn':
+        return { alsoIn: value };
       case 'calendar':
         return { calendarId: value };
       case 'place':
@@ -294,16 +316,29 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         return { deletes: true };
     }
   };
-  const ready = (verb !== 'calendar' && verb !== 'tags') || value !== '';
+  const ready = !['calendar', 'alsoIn', 'tags', 'time'].includes(verb) || value !== '';
   const run = async () => {
     setBusy(true);
     setProblem(null);
     try {
-      await actions.changeMany(
+      const { left } = await actions.changeMany(
         rows.map((o) => ({ eventId: o.eventId, date: o.date })),
         input(),
       );
-      onDone();
+      // What was left as it is stays chosen, and is named with its reason.
+      const asItIs = new Set(left.map((l) => l.eventId));
+      onDone(rows.filter((o) => asItIs.has(o.eventId)));
+      if (left.length > 0) {
+        const nameOf = (id: string) => rows.find((o) => o.eventId === id)?.title ?? '';
+        setProblem(
+          t('bulk.left', {
+            count: left.length,
+            list: left
+              .map((l) => `“${nameOf(l.eventId)}”: ${problemText(t, new ApiProblem(422, l.code, l.message))}`)
+              .join(' '),
+          }),
+        );
+      }
     } catch (error) {
       setProblem(problemText(t, asProblem(error)));
     } finally {
@@ -354,8 +389,17 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
           ))}
         </datalist>
       )}
+      {verb === 'time' && (
+        <Form.Control
+          size="sm"
+          type="time"
+          aria-label={t('bulk.verb.time')}
+          value={value}
+          onChange={(e) => setValue(e.target.value)}
+        />
+      )}
       {verb === 'reach' && <LimitSelect label={t('bulk.verb.reach')} limit={reach} onLimit={setReach} />}
-      {verb === 'calendar' && (
+      {(verb === 'calendar' || verb === 'alsoIn') && (
         <Choice
           label={t('bulk.toCalendar')}
           value={value}
@@ -380,7 +424,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         {t('bulk.do', { count: rows.length })}
       </Button>
       <span className="quiet">
-        {['calendar', 'category', 'tags', 'reach', 'draft', 'publish'].includes(verb)
+        {['calendar', 'alsoIn', 'category', 'tags', 'reach', 'draft', 'publish'].includes(verb)
           ? t('bulk.whole')
           : t('bulk.dates')}
       </span>

@@ -160,8 +160,8 @@ export const useActions = () => {
       editEvent: (before: EventData, input: EditInput) =>
         act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title })),
       changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>
-        act(api.changeMany({ setsCategory: false, setsReach: false, deletes: false, ...input, dates }), () =>
-          t('done.many', { count: dates.length }),
+        act(api.changeMany({ setsCategory: false, setsReach: false, deletes: false, ...input, dates }), ({ left }) =>
+          t('done.many', { count: dates.filter((d) => !left.some((l) => l.eventId === d.eventId)).length }),
         ),
       putBack: (event: EventData, state: EventData) =>
         act(api.putBack(event.id, state, event.version), () => t('done.putBack', { title: state.title })),
