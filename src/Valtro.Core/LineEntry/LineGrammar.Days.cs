@@ -73,7 +73,7 @@ internal sealed partial class LineGrammar
             return new DaySaid(inNextWeek) { Fixed = Monday(Today).PlusWeeks(1).PlusDays((int)weekday - 1), Weekday = weekday };
         if (After(words.NextAfter, end) is { } after)
             (isNext, end) = (true, after);
-        if (After(words.WeekAfter, end) is { } inEight && (EndsAt(inEight) || inEight == tokens.Length))
+        if (WeekNumbered(end) is null && After(words.WeekAfter, end) is { } inEight && EndsAt(inEight))
             return new DaySaid(inEight) { Fixed = Coming(Today, weekday).PlusWeeks(1) };
         if (isNext)
         {

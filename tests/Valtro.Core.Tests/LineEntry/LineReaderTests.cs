@@ -289,4 +289,57 @@ public class LineReaderTests
         Assert.Equal(Exam, LineReader.Read("Knots !exa", Named).Draft.Facts!.CategoryId);
         Assert.Equal([Rigging], LineReader.Read("Knots +rigging", Named).Draft.Facts!.AlsoIn);
     }
+
+    private static readonly LineContext AtSchool = new(Day("2026-11-30"), Halifax, "en")
+    {
+        Terms = [(Day("2026-09-08"), Day("2026-12-18")), (Day("2027-01-05"), Day("2027-03-26"))],
+        WeekOf = week => week == 6 ? Day("2026-10-12") : null,
+        LeavesOutClosures = true,
+    };
+
+    [Theory]
+    [InlineData("Choir every tue until end of term", "FREQ=WEEKLY;BYDAY=TU;UNTIL=20261218", true)]
+    [InlineData("Choir every tue until end of term even on closures", "FREQ=WEEKLY;BYDAY=TU;UNTIL=20261218", false)]
+    [InlineData("Choir Mondays not on closures", "FREQ=WEEKLY;BYDAY=MO", true)]
+    // A birthday is one on a closure too.
+    [InlineData("Founders' day every year", "FREQ=YEARLY", false)]
+    public void What_repeats_leaves_closures_out_unless_it_is_said_otherwise(string text, string rule, bool leavesOut)
+    {
+        var draft = LineReader.Read(text, AtSchool).Draft;
+        Assert.Equal((rule, leavesOut), (draft.Rule!.ToString(), draft.Follows is { Closures: ClosureChoice.LeaveOut, Days: SchoolDayChoice.AnyDay }));
+        Assert.Null(LineReader.Read("Choir every tue", AtSchool with { LeavesOutClosures = false }).Draft.Follows);
+    }
+
+    [Theory]
+    [InlineData("Party end of term", "2026-12-18")]
+    [InlineData("Assembly first day of term", "2027-01-05")]
+    [InlineData("Science fair week 6", "2026-10-12")]
+    [InlineData("Science fair Wed week 6", "2026-10-14")]
+    public void The_school_s_year_names_days(string text, string day) => Assert.Equal(Day(day), LineReader.Read(text, AtSchool).Draft.Timing.Start.Date);
+
+    [Theory]
+    [InlineData("Party 31 Nov")]
+    [InlineData("Party 30 Feb 2027")]
+    [InlineData("Choir every tue until 31 Apr")]
+    public void A_day_that_its_month_does_not_have_is_an_error_and_moved_nowhere(string text)
+    {
+        var read = LineReader.Read(text, AtSchool);
+        Assert.Equal("no_such_day", read.Problem?.Code);
+        Assert.Contains(text.Split(' ')[^1], read.Problem!.Message);
+    }
+
+    [Property(MaxTest = 500)]
+    public void Times_with_minutes_and_halves_are_read_as_they_stand(int from, int length)
+    {
+        var start = (int)((uint)from % 1440);
+        var end = start + 5 + (int)((uint)length % 700);
+        static string Said(int minutes) => LocalTime.FromMinutesSinceMidnight(minutes % 1440).ToString("h':'mmtt", System.Globalization.CultureInfo.InvariantCulture);
+        foreach (var text in new[] { $"Test {Said(start)}-{Said(end)}", $"Test from {Said(start)} until {Said(end)}", $"{Said(start)} to {Said(end)} Test" })
+        {
+            var read = LineReader.Read(text, AtSchool);
+            var midnight = Day("2026-11-30").AtMidnight();
+            Assert.Equal((midnight.PlusMinutes(start), midnight.PlusMinutes(end), "Test"), (read.Draft.Timing.Start, read.Draft.Timing.End, read.Draft.Title));
+            Assert.Empty(read.Doubts);
+        }
+    }
 }

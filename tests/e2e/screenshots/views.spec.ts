@@ -142,26 +142,15 @@ test('proof', async ({ page }) => {
   await take(page, 'proof');
 });
 
-// A morning's readers, as programs name themselves.
-const readers: [string, string, number][] = [
-  ['HarbourCal/3.1 (Android 14; Mobile)', 'feed.ics', 9],
-  ['QuayPlanner/12 iOS/19.1', 'feed.ics', 6],
-  ['DeskDiary/8.0 (Linux)', 'feed.ics', 4],
-  ['Tide-Calendar-Server/1.0', 'feed.ics', 1],
-  ['Mozilla/5.0 (Linux; Android 14) AppleWebKit/537.36 Mobile Version/1', 'embed', 11],
-  ['Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 Version/1', '', 5],
-];
-
-test('readers', async ({ page }) => {
-  await signIn(page);
-  for (const [agent, outlet, times] of readers)
-    for (let i = 0; i < times; i++)
-      await page.request.get(`/p/families/${outlet}`.replace(/\/$/, ''), { headers: { 'User-Agent': agent } });
-  const publications = (await (await page.request.get('/api/publications')).json()) as { id: string; key: string }[];
-  await page.goto(`/publish/${publications.find((p) => p.key === 'families')?.id}`);
-  await page.getByRole('button', { name: 'Readers' }).click();
-  await expect(page.getByText('HarbourCal')).toBeVisible();
-  await take(page, 'readers');
+test('a line in doubt', async ({ page }) => {
+  await openPlan(page);
+  await page
+    .getByRole('button', { name: /^Add to Rigging 2 on Tuesday/ })
+    .first()
+    .click({ force: true });
+  await page.getByRole('textbox', { name: /^New event in/ }).fill('Mast climb Thu 4 Dec 6-7 @Quay #rope');
+  await expect(page.getByRole('list', { name: 'In doubt' })).toContainText('morning or evening');
+  await take(page, 'line-doubt');
 });
 
 test('embed in the website', async ({ page }) => {
