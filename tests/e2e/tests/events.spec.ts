@@ -247,8 +247,8 @@ test('what a line may mean as well is said, and chosen by a key or a press; the 
   await expect(line).toBeFocused();
   await expect(understood).toContainText('6:00–7:00');
   // The next line is taken so without being asked.
-  await line.fill('Row 6-7');
-  await expect(understood).toContainText('Row');
+  await line.fill('Swim 6-7');
+  await expect(understood).toContainText('Swim');
   await expect(understood).toContainText('6:00–7:00');
   await expect(doubts).toHaveCount(0);
   // Several times are several events, and are shown before they are added.
