@@ -109,7 +109,7 @@ internal sealed partial class LineGrammar
         if (repeat is { Said.Rival: { } rival } and { } every)
             Doubt(doubts, LineDoubtKind.EveryOther, every.Part.From, every.Part.To, [new LineRival(rival)], canBeKept: true);
         if (end is { Said: { Rival: { } before, Until: not null } } and { } ended)
-            Doubt(doubts, LineDoubtKind.UntilWhen, ended.Part.From, ended.Part.To, [new LineRival($"{(words.TwelveHours ? "until" : "jusqu'au")} {words.Spell(before)}")], canBeKept: false);
+            Doubt(doubts, LineDoubtKind.UntilWhen, ended.Part.From, ended.Part.To, [new LineRival($"{words.SaysUntil} {words.Spell(before)}")], canBeKept: false);
         DoubtTitle(chosen, candidates, doubts);
         return new LineReading(drafts[0], parts)
         {

@@ -180,8 +180,8 @@ internal sealed partial class LineGrammar
                 return new RepeatSaid(Frequency.Monthly, end) { By = by };
             var name = words.Weekdays[(int)day - 1];
             return tokens[at].Kind == TokenKind.Number
-                ? new RepeatSaid(Frequency.Monthly, end) { By = by, Rival = $"{EveryWord} {OtherWord} {name}" }
-                : new RepeatSaid(Frequency.Weekly, end) { Interval = 2, Days = WeekdaySet.Of(day), Rival = $"{EveryWord} 2{(words.TwelveHours ? "nd" : "e")} {name} {(words.TwelveHours ? "of the month" : "du mois")}" };
+                ? new RepeatSaid(Frequency.Monthly, end) { By = by, Rival = $"{words.SaysEvery} {words.SaysOther} {name}" }
+                : new RepeatSaid(Frequency.Weekly, end) { Interval = 2, Days = WeekdaySet.Of(day), Rival = $"{words.SaysSecondOfMonth.Before} {name} {words.SaysSecondOfMonth.After}" };
         }
         if (!isTwo && OrdinalAt(at) is var (nthDay, after) && tokens[at].Kind == TokenKind.Number)
             return new RepeatSaid(Frequency.Monthly, After(words.OfTheMonth, after) ?? after) { By = new ByParts { MonthDays = [nthDay] } };
@@ -193,10 +193,6 @@ internal sealed partial class LineGrammar
             return new RepeatSaid(Frequency.Daily, half);
         return null;
     }
-
-    private string EveryWord => words.TwelveHours ? "every" : "chaque";
-
-    private string OtherWord => words.TwelveHours ? "other" : "deuxième";
 
     /// <summary>"on the 2nd fri", "on the 15th", "on the last day", after monthly.</summary>
     private (ByParts By, int End)? InMonth(int at)

@@ -39,9 +39,6 @@ internal sealed record WhenSaid(ImmutableArray<WhenItem> Items, int Strength, in
 
     /// <summary>Whether it is a limit: by Friday.</summary>
     public bool IsBy { get; init; }
-
-    /// <summary>Whether it only says where a repeat begins, or ends.</summary>
-    public bool IsStart { get; init; }
 }
 
 internal sealed partial class LineGrammar
@@ -51,7 +48,7 @@ internal sealed partial class LineGrammar
     /// <summary>What the words at a position may say of when, longest first.</summary>
     private IEnumerable<WhenSaid> Whens(int at)
     {
-        foreach (var (prefix, isBy, isStart) in Prefixes(at))
+        foreach (var (prefix, isBy) in Prefixes(at))
         {
             var isSettled = false;
             foreach (var first in DayVariants(prefix))
@@ -64,12 +61,12 @@ internal sealed partial class LineGrammar
                 if ((Span(at, prefix, first) ?? List(at, prefix, first)) is { } several)
                 {
                     isSettled = first.NeedsMonth;
-                    yield return several with { IsBy = isBy, IsStart = isStart };
+                    yield return several with { IsBy = isBy };
                 }
 
                 if (Single(at, prefix, first) is not { } one)
                     continue;
-                one = one with { IsBy = isBy, IsStart = isStart };
+                one = one with { IsBy = isBy };
                 if (!one.IsNoDay && TimesAfter(first.End) is { } times)
                     yield return one with { End = times.End, Strength = Math.Max(one.Strength, Likely) + (one.Strength == Weak ? 0 : times.Strength) + 1, MayBeTitle = false, Items = [one.Items[0] with { Times = times }] };
                 if (EndsAt(first.End))
@@ -78,17 +75,17 @@ internal sealed partial class LineGrammar
         }
     }
 
-    private IEnumerable<(int At, bool IsBy, bool IsStart)> Prefixes(int at)
+    private IEnumerable<(int At, bool IsBy)> Prefixes(int at)
     {
         if (After(words.By, at) is { } by)
-            yield return (by, true, false);
+            yield return (by, true);
         if (After(words.Starting, at) is { } starting)
-            yield return (starting, false, true);
+            yield return (starting, false);
         if ((After(words.Between, at) ?? After(words.From, at)) is { } from)
-            yield return (from, false, false);
+            yield return (from, false);
         if (After(words.On, at) is { } on)
-            yield return (on, false, false);
-        yield return (at, false, false);
+            yield return (on, false);
+        yield return (at, false);
     }
 
     // "Fri 9" may be a day of the month, and a weekday before a time.
@@ -166,7 +163,7 @@ internal sealed partial class LineGrammar
         var isHabit = isPrefixed && words.Habitual.At(tokens, at) == day;
         var full = words.Weekdays[(int)said.Weekday - 1];
         if (isHabit)
-            one = one with { Habit = $"{EveryWord} {full}" };
+            one = one with { Habit = $"{words.SaysEvery} {full}" };
         if (isPrefixed || isLast || StartsPart(said.End) || EndsTime(at))
             return one;
         if (at > 0)
@@ -215,7 +212,7 @@ internal sealed partial class LineGrammar
                 if (last < from || Period.DaysBetween(from, last) > LongestSpan)
                     continue;
                 if (!isTimed)
-                    return new WhenSaid([new WhenItem(from, last)], Sure + Sure + 1, second.End, second.End) { Disagrees = disagrees, Habit = first.IsWeekday && second.IsWeekday ? $"{EveryWord} {words.Weekdays[(int)first.Weekday - 1]}-{words.Weekdays[(int)second.Weekday - 1]}" : null };
+                    return new WhenSaid([new WhenItem(from, last)], Sure + Sure + 1, second.End, second.End) { Disagrees = disagrees, Habit = first.IsWeekday && second.IsWeekday ? $"{words.SaysEvery} {words.Weekdays[(int)first.Weekday - 1]}-{words.Weekdays[(int)second.Weekday - 1]}" : null };
                 if (TimesAfter(second.End) is { Readings: [{ To: null } ends, ..] } closing && (timed!.Strength == Sure || closing.Strength == Sure))
                     return new WhenSaid([new WhenItem(from, last) { From = timed.Readings[0].Start, To = ends.Start }], 3 * Sure + 1, closing.End, closing.End) { Disagrees = disagrees };
             }
@@ -272,7 +269,7 @@ internal sealed partial class LineGrammar
             if (Filled(items) is { } whens && EndsAt(items[^1].Times?.End ?? items[^1].Day.End))
             {
                 var last = items[^1].Times?.End ?? items[^1].Day.End;
-                var weekdays = items.All(i => i.Day.IsWeekday) ? $"{EveryWord} {string.Join(words.TwelveHours ? " and " : " et ", items.Select(i => words.Weekdays[(int)i.Day.Weekday - 1]))}" : null;
+                var weekdays = items.All(i => i.Day.IsWeekday) ? $"{words.SaysEvery} {string.Join($" {words.SaysAnd} ", items.Select(i => words.Weekdays[(int)i.Day.Weekday - 1]))}" : null;
                 if (weekdays is not null && whens.Select(w => w.Times?.Readings[0].Spelled).Distinct().ToList() is [{ } clock])
                     weekdays += " " + clock;
                 var isSure = weekdays is null || items.Any(i => i.Times is not null) || day > at || last >= tokens.Length;

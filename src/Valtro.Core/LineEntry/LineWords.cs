@@ -8,9 +8,6 @@ namespace Valtro.Core.LineEntry;
 /// </summary>
 internal sealed record LineWords
 {
-    /// <summary>The language's code.</summary>
-    public required string Language { get; init; }
-
     /// <summary>Whether 7 may be the evening's without saying so.</summary>
     public required bool TwelveHours { get; init; }
 
@@ -29,6 +26,15 @@ internal sealed record LineWords
 
     /// <summary>The months as they are written for people.</summary>
     public required string[] MonthsWritten { get; init; }
+
+    // What is written for people, to be read back.
+    public required string SaysEvery { get; init; }
+    public required string SaysOther { get; init; }
+    public required string SaysAnd { get; init; }
+    public required string SaysUntil { get; init; }
+
+    /// <summary>Around the weekday of which the second of each month is meant.</summary>
+    public required (string Before, string After) SaysSecondOfMonth { get; init; }
 
     /// <summary>Before a weekday these may mean every one of them: le mardi.</summary>
     public required Phrases Habitual { get; init; }
@@ -155,7 +161,6 @@ internal sealed record LineWords
 
     public static LineWords English { get; } = new()
     {
-        Language = "en",
         TwelveHours = true,
         Weekdays = ["monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"],
         WeekdayNicknames = ["", "", "weds", "", "", "", ""],
@@ -164,6 +169,11 @@ internal sealed record LineWords
         Bimonthly = Say("bimonthly", "bi-monthly"),
         Months = ["january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december"],
         MonthsWritten = ["January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"],
+        SaysEvery = "every",
+        SaysOther = "other",
+        SaysAnd = "and",
+        SaysUntil = "until",
+        SaysSecondOfMonth = ("every 2nd", "of the month"),
         Habitual = Say(),
         Numbers = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"],
         Ordinals = ["first", "second", "third", "fourth", "fifth"],
@@ -260,7 +270,6 @@ internal sealed record LineWords
 
     public static LineWords French { get; } = new()
     {
-        Language = "fr",
         TwelveHours = false,
         Weekdays = ["lundi", "mardi", "mercredi", "jeudi", "vendredi", "samedi", "dimanche"],
         WeekdayNicknames = ["", "", "merc", "", "", "", ""],
@@ -269,6 +278,11 @@ internal sealed record LineWords
         Bimonthly = Say("bimestriel", "bimestrielle"),
         Months = ["janvier", "fevrier", "mars", "avril", "mai", "juin", "juillet", "aout", "septembre", "octobre", "novembre", "decembre"],
         MonthsWritten = ["janvier", "février", "mars", "avril", "mai", "juin", "juillet", "août", "septembre", "octobre", "novembre", "décembre"],
+        SaysEvery = "chaque",
+        SaysOther = "deuxième",
+        SaysAnd = "et",
+        SaysUntil = "jusqu'au",
+        SaysSecondOfMonth = ("chaque 2e", "du mois"),
         Habitual = Say("le"),
         Numbers = ["une", "deux", "trois", "quatre", "cinq", "six", "sept", "huit", "neuf", "dix", "onze", "douze"],
         Ordinals = ["premier", "deuxieme", "troisieme", "quatrieme", "cinquieme"],

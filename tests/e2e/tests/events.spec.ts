@@ -251,6 +251,12 @@ test('what a line may mean as well is said, and chosen by a key or a press; the 
   await expect(understood).toContainText('Swim');
   await expect(understood).toContainText('6:00–7:00');
   await expect(doubts).toHaveCount(0);
+  // A day that its month does not have is said while it is typed, and nothing is lost of a line that is too long.
+  await line.fill('Party 31 Nov');
+  await expect(page.getByRole('alert')).toContainText('The month has fewer days');
+  await line.fill('Long '.repeat(200));
+  await expect(page.getByRole('alert')).toContainText('too long');
+  await expect(line).toHaveValue('Long '.repeat(200));
   // Several times are several events, and are shown before they are added.
   await line.fill('Rope test Thu 13 Mar 4-8pm & Fri 14 Mar 9-12');
   await page.getByRole('button', { name: 'Add 2 events' }).click();

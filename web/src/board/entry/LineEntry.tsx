@@ -54,7 +54,7 @@ export const toDraft = (line: Line, { calendar, day, lastDay, clock }: Where): E
     facts: factsOf(line.facts),
   };
   // What was drawn holds unless the line says otherwise.
-  const saysTime = line.parts.some((p) => p.kind === 'time');
+  const saysTime = line.timing.kind !== 'allDay' || line.parts.some((p) => p.kind === 'time');
   if (clock && !saysTime) return { ...draft, ...drawn(clock, calendar) };
   return lastDay && lastDay > draft.lastDay && !draft.rule ? { ...draft, lastDay } : draft;
 };
@@ -86,7 +86,11 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     enabled: rested.trim() !== '',
     placeholderData: keepPreviousData,
     staleTime: Infinity,
+    retry: false,
   });
+  // What cannot be taken as it stands is said while it is typed.
+  const wrong =
+    problem ?? (line.error && text === rested && text.trim() ? problemText(t, asProblem(line.error)) : null);
 
   const remember = useFocusBack();
   useEffect(() => {
@@ -175,7 +179,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
           ref={field}
           rows={text.length > 38 ? 2 : 1}
           value={text}
-          maxLength={500}
           placeholder={t('line.placeholder')}
           aria-label={t('line.label', { calendar: calendar.title, day: shortDay(day, language) })}
           onChange={(e) => type(e.target.value.replaceAll('\n', ' '))}
@@ -220,9 +223,9 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             enabled={text === rested}
           />
         )}
-        {problem && (
+        {wrong !== null && (
           <p className="notice notice-danger" role="alert">
-            {problem}
+            {wrong}
           </p>
         )}
         <div className="line-entry-foot">

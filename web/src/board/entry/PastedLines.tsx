@@ -84,7 +84,6 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
                   size="sm"
                   aria-label={t('lines.line', { number: i + 1 })}
                   value={l.text}
-                  maxLength={500}
                   isInvalid={wrong !== null}
                   onChange={(e) => set(i, { text: e.target.value })}
                 />
