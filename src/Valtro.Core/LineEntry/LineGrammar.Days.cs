@@ -28,6 +28,9 @@ internal readonly record struct DaySaid(int End)
     /// <summary>Whether it was written with strokes, so that day and month may stand the other way round.</summary>
     public bool HasStrokes { get; init; }
 
+    /// <summary>Whether only one order of its two numbers makes a date, and the month stands first in that.</summary>
+    public bool? IsMonthFirst { get; init; }
+
     /// <summary>Whether it may as well be a time: 5.12.</summary>
     public bool MayBeTime { get; init; }
 
@@ -284,7 +287,7 @@ internal sealed partial class LineGrammar
         // With points the day stands first everywhere; with strokes it is as one writes it, unless only one way is a date.
         var isMonthFirst = context.MonthFirst && separator != "." ? first.Number <= 12 : second.Number > 12;
         var (day, month) = isMonthFirst ? (second.Number, first.Number) : (first.Number, second.Number);
-        return month is < 1 or > 12 || day is < 1 or > 31 ? null : new DaySaid(end) { Day = day, Month = month, Year = year, HasStrokes = separator == "/" && first.Number <= 12 && second.Number <= 12, MayBeTime = mayBeTime };
+        return month is < 1 or > 12 || day is < 1 or > 31 ? null : new DaySaid(end) { Day = day, Month = month, Year = year, HasStrokes = separator == "/" && first.Number <= 12 && second.Number <= 12, IsMonthFirst = separator != "/" ? null : second.Number > 12 ? true : first.Number > 12 ? false : null, MayBeTime = mayBeTime };
     }
 
     private DaySaid WithYear(DaySaid said)

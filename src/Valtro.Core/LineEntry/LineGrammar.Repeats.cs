@@ -57,6 +57,12 @@ internal sealed partial class LineGrammar
             said = said with { Days = days, End = end };
         if (said is { Frequency: Frequency.Monthly, By.IsEmpty: true } && InMonth(said.End) is var (by, after))
             said = said with { By = by, End = after };
+        // "every day this week"
+        if ((After(words.ThisWeek, said.End) ?? After(words.NextWeek, said.End)) is { } week)
+        {
+            var monday = Monday(context.Today).PlusWeeks(After(words.NextWeek, said.End) is null ? 0 : 1);
+            said = said with { Window = (LocalDate.Max(monday, After(words.NextWeek, said.End) is null ? context.Day : monday), monday.PlusDays(6)), End = week };
+        }
         // "in January", "in May and June", "Jan–Mar".
         if (MonthAt(After(words.In, said.End) ?? said.End) is var (month, i))
         {

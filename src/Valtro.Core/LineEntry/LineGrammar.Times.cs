@@ -82,7 +82,7 @@ internal sealed partial class LineGrammar
             // "Study hall from 3" at the end of the line.
             if (!isSure && !isAfterDay && After(words.From, at) is { } since && words.TwelveHours && since + 1 == tokens.Length && Clock(since) is { Form: ClockForm.Bare, Hour: > 0 and < 13 } open && !IsCounted(since) && !IsTitleByChoice(at, open.End))
                 return new TimesSaid([.. Readings(open, null).Take(1)], Weak, true, open.End);
-            if (After(phrases, at) is { } begin && Clock(begin) is { } from && (isSure || Follower(from) is not null || from.Form is not ClockForm.Bare || (isAfterDay && words.TwelveHours && !tokens[at].Is("@"))))
+            if (After(phrases, at) is { } begin && Clock(begin) is { } from && (isSure || Follower(from) is not null || from.Form is not ClockForm.Bare || (isAfterDay && words.TwelveHours && !(tokens[at].Is("@") && from.End < tokens.Length && char.IsUpper(text[tokens[from.End].Start])))))
                 return Said(at, from, Follower(from), isSaid: isSure || Follower(from) is not null, isAfterDay);
         }
         return Clock(at) is { } clock ? Said(at, clock, Follower(clock), isSaid: false, isAfterDay) : null;
@@ -90,7 +90,9 @@ internal sealed partial class LineGrammar
 
     // What comes after "9 to", "9-".
     private ClockSaid? Follower(ClockSaid from) =>
-        words.To.At(tokens, from.End) is >= 0 and var to && Clock(to) is { } end && EndsAt(end.End) ? end : null;
+        words.To.At(tokens, from.End) is >= 0 and var to && Clock(to) is { } end && EndsAt(end.End) ? end
+        // "10h/18h"
+        : from.Form == ClockForm.Marked && IsGlued(from.End) && tokens[from.End].Is("/") && IsGlued(from.End + 1) && Clock(from.End + 1) is { Form: ClockForm.Marked } other && EndsAt(other.End) ? other : null;
 
     private TimesSaid? Said(int at, ClockSaid from, ClockSaid? to, bool isSaid, bool isAfterDay)
     {
@@ -276,6 +278,8 @@ internal sealed partial class LineGrammar
     private bool IsCounted(int at)
     {
         var i = at - 1;
+        if (Enumerable.Range(Math.Max(0, at - 3), at - Math.Max(0, at - 3)).Any(j => After(words.ThisWeek, j) == at || After(words.NextWeek, j) == at))
+            return false;
         // Back over "3, 4 and" to what is counted.
         while (i >= 1 && ((tokens[i].Text is "-" or "–" or "," or "/") || words.And.Has(tokens[i].Text) || words.To.Has(tokens[i].Text)) && tokens[i - 1].Kind == TokenKind.Number)
             i -= 2;

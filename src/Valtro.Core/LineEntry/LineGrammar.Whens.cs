@@ -51,6 +51,9 @@ internal sealed partial class LineGrammar
         foreach (var (prefix, isBy) in Prefixes(at))
         {
             var isSettled = false;
+            // "week of 7 Dec": its days from that one on.
+            if (After(words.WeekOfDay, prefix) is { } weekOf && Day(weekOf) is { IsBare: false } begins && EndsAt(begins.End) && Resolve(begins) is { Date: { } from, Disagrees: null })
+                yield return new WhenSaid([new WhenItem(from, from.PlusDays(4))], Sure + Likely, begins.End, begins.End);
             foreach (var first in DayVariants(prefix))
             {
                 // "Thu 10 & Fri 11 Dec" has the 10th, and no time.
@@ -78,7 +81,12 @@ internal sealed partial class LineGrammar
     private IEnumerable<(int At, bool IsBy)> Prefixes(int at)
     {
         if (After(words.By, at) is { } by)
+        {
             yield return (by, true);
+            // "avant le 18" has its day by the article.
+            if (by > at + 1 && words.The.At(tokens, by - 1) == by)
+                yield return (by - 1, true);
+        }
         if (After(words.Starting, at) is { } starting)
             yield return (starting, false);
         if ((After(words.Between, at) ?? After(words.From, at)) is { } from)
@@ -133,7 +141,7 @@ internal sealed partial class LineGrammar
                 return null;
             if (said.Weekday != IsoDayOfWeek.None && (soon.Disagrees is not null || Period.DaysBetween(context.Day, found) > 35) && !said.IsOrdinal)
                 return null;
-            if (said.Weekday == IsoDayOfWeek.None && !isPrefixed && !tokens[day].Is("the") && !isLast)
+            if (said.Weekday == IsoDayOfWeek.None && !isPrefixed && words.The.At(tokens, day) < 0 && !isLast)
                 return null;
             var asTime = said is { Weekday: not IsoDayOfWeek.None, IsOrdinal: false } && Times(said.End - 1, isAfterDay: true) is { } clock && clock.End == said.End ? $"{words.Spell(Coming(context.Day, said.Weekday))} {clock.Readings[0].Spelled}" : null;
             return new WhenSaid([new WhenItem(found, found)], said.Weekday != IsoDayOfWeek.None ? Sure + Likely + 1 : isPrefixed || isLast ? Likely : Weak, said.End, said.End) { AsTime = asTime, Disagrees = soon.Disagrees, MayBeTitle = !isLast && said.Weekday == IsoDayOfWeek.None };
@@ -203,11 +211,11 @@ internal sealed partial class LineGrammar
             {
                 // "June 3-6, 2027"
                 var second = named.IsBare && first.Month > 0 ? WithYear(named) : named;
-                if (second.IsBare && (first.Month == 0 || !EndsAt(second.End)))
+                if (second.IsBare && ((first.Month == 0 && words.DatedFrom.At(tokens, at) != day) || !EndsAt(second.End)))
                     continue;
                 if (!EndsAt(second.End) && !isTimed && TimesAfter(second.End) is null)
                     continue;
-                if (SpanOf(first, second) is not var (from, last, disagrees))
+                if (SpanOf(first, second, isDated: words.DatedFrom.At(tokens, at) == day) is not var (from, last, disagrees))
                     continue;
                 if (last < from || Period.DaysBetween(from, last) > LongestSpan)
                     continue;
@@ -220,13 +228,21 @@ internal sealed partial class LineGrammar
         return null;
     }
 
-    private (LocalDate First, LocalDate Last, LocalDate? Disagrees)? SpanOf(DaySaid first, DaySaid second)
+    private (LocalDate First, LocalDate Last, LocalDate? Disagrees)? SpanOf(DaySaid first, DaySaid second, bool isDated)
     {
+        // What cannot be a month in one tells the order of the other: 8/10-8/14.
+        if (first.HasStrokes && (second.IsMonthFirst ?? context.MonthFirst) != context.MonthFirst)
+            first = first with { Day = first.Month, Month = first.Day };
+        if (second.HasStrokes && (first.IsMonthFirst ?? context.MonthFirst) != context.MonthFirst)
+            second = second with { Day = second.Month, Month = second.Day };
         // The month of one is the other's.
         if (first.NeedsMonth && second.Month > 0)
             first = first with { Month = second.Month, Year = second.Year };
         else if (second.NeedsMonth && first.Month > 0)
             second = second with { Month = first.Month, Year = first.Year };
+        // "du 14 au 18": of this month or the next.
+        else if (first is { NeedsMonth: true, Weekday: IsoDayOfWeek.None } && second is { NeedsMonth: true, Weekday: IsoDayOfWeek.None } && (isDated || (first.IsOrdinal && second.IsOrdinal)))
+            return Resolve(first).Date is { } one && Make(one.Year, one.Month, second.Day) is { } other && other > one ? (one, other, null) : null;
         else if (first.NeedsMonth || second.NeedsMonth)
             return null;
         if (second.Year > 0 && first.Year == 0)

@@ -64,6 +64,10 @@ internal sealed record LineWords
     public required Phrases NextWeek { get; init; }
     public required Phrases ThisWeek { get; init; }
     public required Phrases InSoMany { get; init; }
+    public required Phrases WeekOfDay { get; init; }
+
+    /// <summary>Before two numbers these make them days of a month.</summary>
+    public required Phrases DatedFrom { get; init; }
     public required Phrases Fortnight { get; init; }
     public required Phrases WeekNumber { get; init; }
     public required Phrases TermStart { get; init; }
@@ -196,13 +200,15 @@ internal sealed record LineWords
         NextWeek = Say("next week"),
         ThisWeek = Say("this week"),
         InSoMany = Say("in"),
+        DatedFrom = Say("from the"),
+        WeekOfDay = Say("week of", "the week of", "week beginning", "week commencing", "week starting", "wk beg", "wk of", "w/c", "w/b"),
         Fortnight = Say("fortnight", "fortnights"),
         WeekNumber = Say("week", "wk", "w"),
         TermStart = Say("first day", "the first day", "start", "the start", "beginning", "the beginning"),
         TermEnd = Say("last day", "the last day", "end", "the end"),
         OfTerm = Say("of term", "of the term", "of semester", "of the semester"),
         Starting = Say("starting", "starting on", "starting from", "beginning", "beginning on", "from", "as from", "as of", "since"),
-        By = Say("by", "by the", "before", "no later than"),
+        By = Say("by", "by the", "before", "no later than", "by end of day", "by the end of", "by eod", "eod", "by cob", "cob"),
         Deadline = Say("due", "deadline", "hand in", "hand-in", "handed in", "submit", "submission"),
         NotADay = Say("good", "black", "ash", "palm", "easter", "shrove", "holy", "cyber", "whit", "casual", "bloody"),
         From = Say("from"),
@@ -305,6 +311,8 @@ internal sealed record LineWords
         NextWeek = Say("la semaine prochaine", "semaine prochaine"),
         ThisWeek = Say("cette semaine"),
         InSoMany = Say("dans", "d'ici"),
+        DatedFrom = Say("du", "le"),
+        WeekOfDay = Say("semaine du", "la semaine du", "sem. du"),
         Fortnight = Say("quinzaine"),
         WeekNumber = Say("semaine", "sem", "sem."),
         TermStart = Say("premier jour", "le premier jour", "debut", "le debut", "au debut", "rentree"),

@@ -16,7 +16,7 @@ internal static class SpokenClocks
             return tokens[i + 1].Is("to") ? minutes == 30 ? null : ((hour + 10) % 12 + 1, 60 - minutes, i + 3) : (hour, minutes, i + 3);
         }
         // "half three" is half past.
-        if (tokens[at].Is("half") && at + 1 < tokens.Length && words.NumberWord(tokens[at + 1].Text) is > 0 and var after)
+        if (tokens[at].Is("half") && Hour(tokens, at + 1, words) is > 0 and <= 12 and var after && (tokens[at + 1].Kind == TokenKind.Word || (at > 0 && words.At.At(tokens, at - 1) == at)))
             return (after, 30, at + 2);
         return Hour(tokens, at, words) is > 0 and <= 12 and var whole && words.OClock.At(tokens, at + 1) is >= 0 and var end ? (whole, 0, end) : null;
     }
