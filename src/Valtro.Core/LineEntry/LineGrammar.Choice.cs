@@ -112,10 +112,12 @@ internal sealed partial class LineGrammar
         if (After(words.AllDay, at) is { } allDay && EndsAt(allDay))
             yield return new Candidate(at, allDay, Slots.Times, Sure, [(LinePartKind.Time, allDay)], AllDaySaid.Instance);
         if (!IsAfterExcept(at) && Repeat(at) is { } repeat)
+        {
             yield return new Candidate(at, repeat.End, repeat.Window is null ? Slots.Repeat : Slots.Repeat | Slots.Days | Slots.End, repeat.Strength, [(LinePartKind.Repeat, repeat.End)], repeat);
-        // "every Fri 9": after its weekday a number is a time.
-        if (Repeat(at) is { Days.IsEmpty: false, Window: null } weekly && Times(weekly.End, isAfterDay: true) is { } bare)
-            yield return new Candidate(at, bare.End, Slots.Repeat | Slots.Times, weekly.Strength + bare.Strength + 1, [(LinePartKind.Repeat, weekly.End), (LinePartKind.Time, bare.End)], (weekly, bare));
+            // "every Fri 9": after its weekday a number is a time.
+            if (repeat is { Days.IsEmpty: false, Window: null } && Times(repeat.End, isAfterDay: true) is { } bare)
+                yield return new Candidate(at, bare.End, Slots.Repeat | Slots.Times, repeat.Strength + bare.Strength + 1, [(LinePartKind.Repeat, repeat.End), (LinePartKind.Time, bare.End)], (repeat, bare));
+        }
         if (OrdinalsOfMonth(at, needsMonth: false) is var (by, nth, _) && EndsAt(nth))
             yield return new Candidate(at, nth, Slots.Days, 2 * Sure, [(LinePartKind.Repeat, nth)], by) { Needs = Slots.Repeat };
         if (EndOfRepeat(at) is { } end)
