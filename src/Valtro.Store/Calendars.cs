@@ -52,7 +52,7 @@ public sealed class Calendars(Connections db)
         await using var connection = await db.OpenAsync(schoolId);
         var (count, first, files) = await connection.QuerySingleAsync<(int, Instant?, int)>(
             """
-            select count(*)::int, min(bounds_from) + interval '2 days', coalesce(sum(jsonb_array_length(coalesce(facts->'files', '[]'))), 0)::int
+            select count(*)::int, min(bounds_from) + interval '2 days', coalesce(sum(jsonb_array_length(coalesce(facts->'files', '[]')) + jsonb_array_length(jsonb_path_query_array(changes, '$[*].facts.files[*]'))), 0)::int
             from event where school_id = @schoolId and calendar_id = @id and deleted_at is null
             """,
             new { schoolId, id });

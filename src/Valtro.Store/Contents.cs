@@ -90,7 +90,7 @@ public sealed class Contents(Connections db)
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
     internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, IReadOnlyList<Event> events)
     {
-        foreach (var e in events.Where(e => !e.Facts.Files.IsEmpty || e.Facts.Picture is not null))
+        foreach (var e in events.Where(e => e.Files.Any() || e.Facts.Picture is not null))
         {
             var ids = await CheckedAsync(connection, schoolId, personId, e);
             await connection.ExecuteAsync(
@@ -124,7 +124,7 @@ public sealed class Contents(Connections db)
     }
 
     private static Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e) =>
-        CheckedAsync(connection, schoolId, personId, [.. e.Facts.Files.Select(f => (f.ContentId, f.MediaType, f.Size))], e.Facts.Picture is { } picture ? [picture.Id] : []);
+        CheckedAsync(connection, schoolId, personId, [.. e.Files.Select(f => (f.ContentId, f.MediaType, f.Size))], e.Facts.Picture is { } picture ? [picture.Id] : []);
 
     private static async Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, (Guid Id, string MediaType, long Size)[] wanted, Guid[] pictures)
     {

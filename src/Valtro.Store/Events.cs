@@ -143,13 +143,10 @@ public sealed class Events(Connections db)
     {
         await using var connection = await db.OpenAsync(schoolId);
         var rows = await connection.QueryAsync<EventColumns>(
-            $"""
-            select {EventColumns.Selected} from event_with_facts(jsonb_build_object('files', jsonb_build_array(jsonb_build_object('contentId', @contentId))))
-            union all
-            select {EventColumns.Selected} from event_with_facts(jsonb_build_object('picture', jsonb_build_object('id', @contentId)))
-            """,
-            new { contentId });
-        return [.. rows.Select(r => r.ToEvent())];
+            $"select {EventColumns.Selected} from event where school_id = @schoolId and id in (select event_id from event_content where content_id = @contentId)",
+            new { schoolId, contentId });
+        // An event stays tied to what it had, for its history.
+        return [.. rows.Select(r => r.ToEvent()).Where(e => e.Facts.Picture?.Id == contentId || e.Files.Any(f => f.ContentId == contentId))];
     }
 
     /// <summary>The events of some calendars in the bin, the last thrown away first.</summary>

@@ -67,9 +67,9 @@ public sealed class LinkChecks(Connections db)
             var addresses = await connection.QueryAsync<string>(
                 """
                 select distinct link->>'address'
-                from event e cross join jsonb_array_elements(e.facts->'links') link
+                from event e cross join jsonb_path_query(jsonb_build_array(jsonb_build_object('facts', e.facts)) || e.changes, '$[*].facts.links[*]') link
                 left join link_check c on c.school_id = e.school_id and c.address = link->>'address'
-                where jsonb_typeof(e.facts->'links') = 'array' and e.deleted_at is null and (e.bounds_to is null or e.bounds_to > @now)
+                where (e.facts ? 'links' or e.changes @? '$[*].facts.links') and e.deleted_at is null and (e.bounds_to is null or e.bounds_to > @now)
                   and (c.checked_at is null or c.checked_at < @triedBefore)
                 limit @limit
                 """,

@@ -23,7 +23,8 @@ public sealed class Overview(Connections db)
             select c.id as calendar_id, count(e.id)::int as events,
               count(e.id) filter (where jsonb_typeof(e.facts->'reach') = 'object')::int as narrowed,
               count(e.id) filter (where e.facts->'isDraft' = 'true'::jsonb)::int as drafts,
-              coalesce(sum(jsonb_array_length(case when jsonb_typeof(e.facts->'files') = 'array' then e.facts->'files' else '[]'::jsonb end)), 0)::int as files,
+              coalesce(sum(jsonb_array_length(case when jsonb_typeof(e.facts->'files') = 'array' then e.facts->'files' else '[]'::jsonb end)
+                + jsonb_array_length(jsonb_path_query_array(e.changes, '$[*].facts.files[*]'))), 0)::int as files,
               array(select p.title from publication p join publication_calendar pc on pc.publication_id = p.id
                     where pc.calendar_id = c.id and p.taken_down_at is null and p.published_at is not null order by p.title) as publications
             from calendar c left join event e on e.calendar_id = c.id and e.deleted_at is null

@@ -310,9 +310,9 @@ public sealed class Publications(Connections db)
         if (categories.Length == 0 && places.Count == 0)
             return [];
         var rows = await connection.QueryAsync<EventColumns>(
-            $"select {EventColumns.Selected} from event where school_id = @SchoolId and deleted_at is null and ((facts->>'categoryId')::uuid = any(@categories) or (@hasPlaces and place <> ''))",
+            $"select {EventColumns.Selected} from event where school_id = @SchoolId and deleted_at is null and ((facts->>'categoryId')::uuid = any(@categories) or changes @? '$[*].facts.categoryId' or (@hasPlaces and place <> ''))",
             new { author.SchoolId, categories, hasPlaces = places.Count > 0 });
-        var events = rows.Select(r => r.ToEvent()).Where(e => (e.Facts.CategoryId is { } c && categories.Contains(c)) || places.Contains(Place.NameKey(e.Place))).ToList();
+        var events = rows.Select(r => r.ToEvent()).Where(e => e.CategoryIds.Any(categories.Contains) || places.Contains(Place.NameKey(e.Place))).ToList();
         if (events.Count == 0)
             return [];
         var zone = Zones.Get(await connection.ExecuteScalarAsync<string>("select zone from school where id = @SchoolId", new { author.SchoolId }) ?? "");

@@ -70,7 +70,6 @@ public sealed class ApartTests(ServerFixture fixture) : IClassFixture<ServerFixt
             }
             var expected = school == demo ? 1 : 0;
             Assert.Equal(expected, await connection.ExecuteScalarAsync<int>("select least(count(*), 1)::int from event_in_window('2000-01-01', '2100-01-01')"));
-            Assert.Equal(expected, await connection.ExecuteScalarAsync<int>("select least(count(*), 1)::int from event_with_facts('{}')"));
             Guid[] calendars = [.. await owner.QueryAsync<Guid>("select id from calendar")];
             Assert.Equal(expected, await connection.ExecuteScalarAsync<int>("select least(count(*), 1)::int from event_found('keel', '%keel%', @calendars)", new { calendars }));
             Assert.Equal(expected, await connection.ExecuteScalarAsync<int>("select least(count(*), 1)::int from event_standing_in(@calendars)", new { calendars }));

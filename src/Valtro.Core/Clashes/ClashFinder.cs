@@ -114,12 +114,12 @@ public static class ClashFinder
                     found.Add(LeftOut(e));
                 continue;
             }
-            var isTest = lists.Category(e.Facts.CategoryId) is { IsAssessment: true };
+            bool IsTest(EventChange? change) => lists.Category(e.FactsOn(change).CategoryId) is { IsAssessment: true };
             var title = Place.NameKey(e.Title ?? "");
             foreach (var d in e.Dates.In(window))
             {
                 if (d.Change is not { IsCalledOff: true })
-                    dates.Add(new Dated(e, d, Place.NameKey(d.Change?.Place ?? e.Place ?? ""), d.Change?.Title is { } own ? Place.NameKey(own) : title, isTest));
+                    dates.Add(new Dated(e, d, Place.NameKey(d.Change?.Place ?? e.Place ?? ""), d.Change?.Title is { } own ? Place.NameKey(own) : title, IsTest(d.Change)));
             }
         }
         // By time, then by age: of two events the older one was there first.
@@ -210,11 +210,12 @@ public static class ClashFinder
     private static void Links(List<Dated> dates, IReadOnlySet<string> closed, List<Clash> found, Func<EventView, bool> concerns)
     {
         // One matter for all its dates: the first one tells it.
-        foreach (var date in dates.Where(d => !d.Event.Facts.Links.IsEmpty && concerns(d.Event)).DistinctBy(d => d.Event.Id))
+        var told = new HashSet<(Guid, string)>();
+        foreach (var date in dates.Where(d => concerns(d.Event)))
         {
-            foreach (var link in date.Event.Facts.Links)
+            foreach (var link in date.Event.FactsOn(date.Seen.Change).Links)
             {
-                if (found.Count < MaxFound && closed.Contains(link.Address))
+                if (found.Count < MaxFound && closed.Contains(link.Address) && told.Add((date.Event.Id, link.Address)))
                     found.Add(new Clash(ClashKind.LinkClosed, date.Event, date.Seen.Date, date.Seen.Span, null, null, link.Address, null));
             }
         }

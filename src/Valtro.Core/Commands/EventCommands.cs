@@ -55,8 +55,17 @@ public sealed record EditEvent(Guid Id, int? Version, SeriesEdit Edit, IReadOnly
     /// <summary>What the edit would do, for those who may make it or propose it; nothing is decided by it.</summary>
     public SeriesPlan Try(CommandState state) => Plan(state.ToOffer(Id, Version), state);
 
-    internal SeriesPlan Plan(Event before, CommandState state) =>
-        SeriesEditor.Plan(before, Edit with { Draft = state.Carried(before, Edit.Draft) }, Choices, state.Now, state.NewId, state.Days);
+    internal SeriesPlan Plan(Event before, CommandState state)
+    {
+        var plan = SeriesEditor.Plan(before, Edit with { Draft = state.Carried(before, Edit.Draft) }, Choices, state.Now, state.NewId, state.Days);
+        if (Edit.Scope == EditScope.ThisDate && !before.IsOneTime && plan.After.All.Of(Edit.Date)?.Facts.CategoryId is { } id
+            && before.All.Of(Edit.Date)?.Facts.CategoryId != id && state.Lists.Category(id) is { Reach: not null } category)
+        {
+            // Who sees what is decided of whole events: what one date alone kept back would be told by its absence.
+            throw new InvalidInputException("date_category", "facts.categoryId", $"“{category.Name}” shows less to some readers, and one date alone cannot. Choose every date, or another category.");
+        }
+        return plan;
+    }
 
     internal static void NeedDecided(SeriesPlan plan)
     {

@@ -71,7 +71,7 @@ public sealed record Event
     /// </summary>
     public PlainDates? BySchoolDays { get; init; }
 
-    /// <summary>What it has beside, the same on all its dates.</summary>
+    /// <summary>What it has beside; a date can have some of it otherwise (<see cref="EventChange.Facts"/>).</summary>
     public EventFacts Facts { get; init; } = EventFacts.None;
 
     /// <summary>Local starts left out, ascending.</summary>
@@ -275,6 +275,16 @@ public sealed record Event
             ? this
             : (this with { Skips = Skips.RemoveAt(at) }).After(this, now);
     }
+
+    /// <summary>What a date of it has beside.</summary>
+    /// <param name="change">What differs on it, or null.</param>
+    public EventFacts FactsOn(EventChange? change) => change?.Facts.On(Facts) ?? Facts;
+
+    /// <summary>All its files, those of single dates too; each once.</summary>
+    public IEnumerable<EventFile> Files => Facts.Files.Concat(Changes.SelectMany(c => c.Facts.Files)).DistinctBy(f => f.Id);
+
+    /// <summary>Its categories, those of single dates too.</summary>
+    public IEnumerable<Guid> CategoryIds => Changes.Select(c => c.Facts.CategoryId).Prepend(Facts.CategoryId).OfType<Guid>().Distinct();
 
     /// <summary>The calendars it stands in, its home first.</summary>
     public IEnumerable<Guid> CalendarIds => Facts.AlsoIn.Prepend(CalendarId);

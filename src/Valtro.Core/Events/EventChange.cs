@@ -18,6 +18,9 @@ public sealed record EventChange
     /// <summary>Another description, as clean <see cref="RichText"/>.</summary>
     public string? Description { get; init; }
 
+    /// <summary>What it has beside otherwise than the series.</summary>
+    public DateFacts Facts { get; init; } = DateFacts.None;
+
     /// <summary>Another time, of the series' own kind and zone.</summary>
     public EventTiming? Timing { get; init; }
 
@@ -28,5 +31,5 @@ public sealed record EventChange
     public Instant? At { get; init; }
 
     /// <summary>Whether it says nothing.</summary>
-    public bool IsEmpty => Title is null && Place is null && Description is null && Timing is null && !IsCalledOff;
+    public bool IsEmpty => Title is null && Place is null && Description is null && Timing is null && !IsCalledOff && Facts.IsNone;
 }

@@ -75,6 +75,9 @@ public sealed record EventDates(
         return after is not { } until || moved.Any(c => c.Timing!.Start < until.AtMidnight()) || others.FirstStarts(1).Any(d => d < until.AtMidnight());
     }
 
+    /// <summary>Whether a local start is one of the dates the series gives.</summary>
+    public bool Makes(LocalDateTime date) => new SeriesDates(Given, Skips, Extras).Makes(date);
+
     /// <summary>The first date, where the series gives it; null when there is none.</summary>
     public LocalDateTime? First => new SeriesDates(Given, Skips, Extras).FirstStarts(1).Select(d => (LocalDateTime?)d).FirstOrDefault();
 

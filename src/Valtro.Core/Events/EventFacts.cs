@@ -44,7 +44,7 @@ public sealed record EventPicture(Guid Id, string Alt);
 /// <param name="Most">The most any audience but its team gets.</param>
 public sealed record PlacementLimit(Guid CalendarId, Detail Most);
 
-/// <summary>What an event has beside its title, time, place and description; the same on all its dates.</summary>
+/// <summary>What an event has beside its title, time, place and description.</summary>
 public sealed record EventFacts
 {
     /// <summary>The longest line under a title.</summary>

@@ -87,6 +87,7 @@ public sealed record EventFields(
                 Place = change.Place ?? on.Place,
                 Description = change.Description ?? on.Description,
                 When = change.Timing is { } timing ? TypedTiming.Of(timing) : on.When,
+                Facts = change.Facts.On(on.Facts),
             }
             : on;
     }
@@ -125,7 +126,7 @@ public sealed record EventFields(
             Follows = Equals(Follows, over.Follows) ? blank.Follows : Follows,
         };
         if (next == EditScope.ThisDate)
-            return carried with { Rule = blank.Rule, Follows = blank.Follows, Facts = blank.Facts };
+            return carried with { Rule = blank.Rule, Follows = blank.Follows, Facts = DateFacts.Between(carried.Facts, blank.Facts).On(blank.Facts) };
         return was == EditScope.ThisDate ? carried.WithRuleMoved(blank.When.Start.Date, day) : carried;
     }
 

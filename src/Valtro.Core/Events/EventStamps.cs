@@ -52,7 +52,10 @@ public sealed record EventStamps(EventStamp Times, EventStamp Headlines, EventSt
 
     private static bool SameTexts(Event a, Event b) =>
         a.Description == b.Description && Told(a.Facts) == Told(b.Facts)
-        && a.Changes.Where(c => c.Description is not null).Select(c => (c.Date, c.Description)).SequenceEqual(b.Changes.Where(c => c.Description is not null).Select(c => (c.Date, c.Description)));
+        && Texts(a).SequenceEqual(Texts(b));
+
+    private static IEnumerable<(LocalDateTime, string?, DateFacts)> Texts(Event e) =>
+        e.Changes.Where(c => c.Description is not null || !c.Facts.IsNone).Select(c => (c.Date, c.Description, c.Facts));
 
     // Who may see it and where it stands is the team's.
     private static EventFacts Told(EventFacts f) => f with { IsDraft = false, Reach = null, AlsoIn = [], Limits = [] };

@@ -58,7 +58,7 @@ public static class SeriesEditor
             change?.Timing ?? e.Timing.At(date),
             e.Rule,
             e.Follows,
-            e.Facts);
+            change?.Facts.On(e.Facts) ?? e.Facts);
     }
 
     private static SeriesPlan OfThis(Event before, SeriesEdit edit, Instant now)
@@ -79,6 +79,7 @@ public static class SeriesEditor
             Description = description == before.Description ? null : description,
             Timing = draft.Timing == before.Timing.At(edit.Date) ? null : draft.Timing,
             IsCalledOff = old?.IsCalledOff ?? false,
+            Facts = draft.Facts is { } facts ? DateFacts.Between(facts.Checked(before.CalendarId), before.Facts) : old?.Facts ?? DateFacts.None,
         };
         var after = before.WithChange(change, now);
         var (from, to) = ((old?.Timing ?? before.Timing.At(edit.Date)).Start, draft.Timing.Start);

@@ -135,6 +135,8 @@ public static class FeedWriter
                 Extras = [],
                 Changes = date.IsCalledOff ? [new EventChange { Date = date.Timing.Start, IsCalledOff = true }] : [],
                 RelatedTo = null,
+                Facts = date.Facts,
+                Category = date.Category,
             },
         ],
     });
@@ -205,25 +207,26 @@ public static class FeedWriter
     private static void End(CalendarSink lines, EventView e, EventChange? change, FeedHead head)
     {
         bool Has(FeedField field) => !head.Choices.LeftOut.Contains(field);
-        var title = change?.Title ?? e.Title;
-        lines.Text("SUMMARY", title is null ? head.BusyTitle : head.Choices.TitleOf(title, e, change?.Place ?? e.Place));
+        var (title, facts, category) = (change?.Title ?? e.Title, e.FactsOn(change), e.CategoryOn(change));
+        lines.Text("SUMMARY", title is null ? head.BusyTitle : head.Choices.TitleOf(title, e, change?.Place ?? e.Place, category));
         if (Has(FeedField.Place) && (change?.Place ?? e.Place) is { Length: > 0 } place)
             lines.Text("LOCATION", place);
         if (Has(FeedField.Place) && e.Where is { Latitude: { } north, Longitude: { } east } && (change?.Place is null || e.Where.IsNamed(change.Place)))
             lines.Raw("GEO", string.Create(CultureInfo.InvariantCulture, $"{north:0.######};{east:0.######}"));
-        if (Body(e, change, Has(FeedField.Description), Has(FeedField.Links)) is { Length: > 0 } description)
+        if (Body(facts, change?.Description ?? e.Description, Has(FeedField.Description), Has(FeedField.Links)) is { Length: > 0 } description)
             lines.Text("DESCRIPTION", description);
         // Readers that know it show the marks too; without marks it would say the same again.
         if (Has(FeedField.Description) && (change?.Description ?? e.Description) is { } rich && RichText.HasMarks(rich))
             lines.Text("X-ALT-DESC", "FMTTYPE", "text/html", rich);
         if (Has(FeedField.Pictures) && !head.IsForKeeping && e.Facts.Picture is { } picture)
             lines.Image($"{head.FilesUrl}{picture.Id:D}/large");
-        foreach (var file in Has(FeedField.Files) && !head.IsForKeeping ? e.Facts.Files : [])
+        foreach (var file in Has(FeedField.Files) && !head.IsForKeeping ? facts.Files : [])
             lines.Attachment($"{head.FilesUrl}{file.Id:D}/{Uri.EscapeDataString(file.Name)}", file.Name, file.MediaType, file.Size);
-        if (Has(FeedField.Categories) && e.Detail >= Detail.Headlines)
-            lines.Texts("CATEGORIES", [.. head.IsForKeeping ? [] : e.Calendars.Select(c => c.Title), .. e.Category is null ? [] : new[] { e.Category }, .. e.Facts.Tags]);
+        string[] kinds = [.. head.IsForKeeping ? [] : e.Calendars.Select(c => c.Title), .. category is null ? [] : new[] { category }, .. facts.Tags];
+        if (Has(FeedField.Categories) && e.Detail >= Detail.Headlines && kinds.Length > 0)
+            lines.Texts("CATEGORIES", kinds);
         // One address is the event's own (RFC 5545, 3.8.4.6); the rest stand in its text.
-        var links = Has(FeedField.Links) ? e.Facts.Links : [];
+        var links = Has(FeedField.Links) ? facts.Links : [];
         if (links.FirstOrDefault(l => l.Kind != LinkKind.Video) is { } first)
             lines.Raw("URL", first.Address);
         else if (head.DatesUrl.Length > 0 && Has(FeedField.Links) && e.Detail >= Detail.Headlines)
@@ -248,17 +251,17 @@ public static class FeedWriter
     }
 
     /// <summary>The line under the title, the description and the links, as a reader who shows text alone gets them.</summary>
-    private static string Body(EventView e, EventChange? change, bool withText, bool withLinks)
+    private static string Body(EventFacts facts, string? rich, bool withText, bool withLinks)
     {
-        if (e.Facts.Subtitle.Length == 0 && e.Facts.Links.IsEmpty)
-            return withText && (change?.Description ?? e.Description) is { Length: > 0 } only ? RichText.Plain(only) : "";
+        if (facts.Subtitle.Length == 0 && facts.Links.IsEmpty)
+            return withText && rich is { Length: > 0 } only ? RichText.Plain(only) : "";
         var parts = new List<string>();
-        if (withText && e.Facts.Subtitle.Length > 0)
-            parts.Add(e.Facts.Subtitle);
-        if (withText && (change?.Description ?? e.Description) is { Length: > 0 } description)
+        if (withText && facts.Subtitle.Length > 0)
+            parts.Add(facts.Subtitle);
+        if (withText && rich is { Length: > 0 } description)
             parts.Add(RichText.Plain(description));
-        if (withLinks && e.Facts.Links.Length > 0)
-            parts.Add(string.Join('\n', e.Facts.Links.Select(l => l.Label.Length > 0 ? $"{l.Label}: {l.Address}" : l.Address)));
+        if (withLinks && facts.Links.Length > 0)
+            parts.Add(string.Join('\n', facts.Links.Select(l => l.Label.Length > 0 ? $"{l.Label}: {l.Address}" : l.Address)));
         return string.Join("\n\n", parts);
     }
 

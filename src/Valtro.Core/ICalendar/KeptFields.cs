@@ -53,16 +53,20 @@ public sealed record KeptFields
     public bool IsFree { get; init; }
 
     /// <summary>Of an event, or of one of its dates.</summary>
-    public static KeptFields Of(EventView e, EventChange? change) => new()
+    public static KeptFields Of(EventView e, EventChange? change)
     {
-        Subtitle = e.Facts.Subtitle.Length == 0 ? null : e.Facts.Subtitle,
-        Description = (change?.Description ?? e.Description) is { Length: > 0 } text ? text : null,
-        Links = e.Facts.Links.IsEmpty ? null : [.. e.Facts.Links.Select(l => new KeptLink(l.Kind, l.Label, l.Address))],
-        Mark = e.Facts.Mark,
-        Size = e.Facts.Size,
-        IsDraft = e.Facts.IsDraft,
-        IsFree = e.Facts.IsFree,
-    };
+        var facts = e.FactsOn(change);
+        return new KeptFields
+        {
+            Subtitle = facts.Subtitle.Length == 0 ? null : facts.Subtitle,
+            Description = (change?.Description ?? e.Description) is { Length: > 0 } text ? text : null,
+            Links = facts.Links.IsEmpty ? null : [.. facts.Links.Select(l => new KeptLink(l.Kind, l.Label, l.Address))],
+            Mark = e.Facts.Mark,
+            Size = e.Facts.Size,
+            IsDraft = e.Facts.IsDraft,
+            IsFree = e.Facts.IsFree,
+        };
+    }
 
     /// <summary>What a file says; null when it is none of ours, or of a form that is newer.</summary>
     public static KeptFields? Read(string? text)

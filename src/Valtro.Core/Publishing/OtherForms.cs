@@ -57,7 +57,7 @@ public static class OtherForms
                 isAllDay ? Day(o.Span.LastDay.PlusDays(1)) : At(end),
                 o.Place ?? "",
                 [.. o.Event.Detail >= Detail.Headlines ? o.Event.Calendars.Select(c => c.Title) : [o.Event.Calendar.Title]],
-                o.Event.Category ?? "",
+                o.Category ?? "",
                 o.Description is { Length: > 0 } rich ? RichText.Plain(rich) : "",
                 o.IsCalledOff,
                 o.Change?.At is { } at ? Instant.Max(at, o.Event.ChangedAt) : o.Event.ChangedAt);

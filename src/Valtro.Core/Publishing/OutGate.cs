@@ -33,16 +33,13 @@ internal sealed class OutGate
     public EventView? Let(EventView? e)
     {
         // What readers could not stand goes out to none. A series can lose its last date when the school year changes.
-        if (e is null || e.Dates.IsTooDense || new Recurrence.PlainDates(e.Timing, e.Rule, e.Skips, e.Extras).IsNothing || !choices.Chooses(e))
+        if (e is null || e.Dates.IsTooDense || !choices.ChoosesSome(e))
             return null;
-        if (choices.HidesCalledOff && e.Changes.Any(c => c.IsCalledOff))
-        {
-            var off = e.Changes.Where(c => c.IsCalledOff).Select(c => c.Date).ToHashSet();
-            e = e with { Skips = [.. e.Skips.Concat(off).Distinct().Order()], Changes = e.Changes.RemoveAll(c => off.Contains(c.Date)), Extras = e.Extras.RemoveAll(off.Contains) };
-            // A date that was all there is leaves nothing.
-            if (e.Rule is null && e.Extras.IsEmpty && off.Contains(e.Timing.Start))
-                return null;
-        }
-        return days is not { } bounds || e.Dates.Touches(bounds.From, bounds.After, zone) ? e : null;
+        e = e.Wanted(change => choices.Chooses(e, change));
+        if (e is null || new Recurrence.PlainDates(e.Timing, e.Rule, e.Skips, e.Extras).IsNothing)
+            return null;
+        if (choices.HidesCalledOff)
+            e = e.Without(e.Changes.Where(c => c.IsCalledOff).Select(c => c.Date).ToHashSet());
+        return e is null || days is not { } bounds || e.Dates.Touches(bounds.From, bounds.After, zone) ? e : null;
     }
 }

@@ -39,6 +39,12 @@ public sealed record PublishedOccurrence(EventView Event, LocalDateTime LocalSta
     /// <summary>The description on this date.</summary>
     public string? Description => Change?.Description ?? Event.Description;
 
+    /// <summary>What this date has beside.</summary>
+    public EventFacts Facts { get; } = Event.FactsOn(Change);
+
+    /// <summary>The name of its category; null for none, and below <see cref="Detail.Everything"/>.</summary>
+    public string? Category => Event.CategoryOn(Change);
+
     /// <summary>Whether this date is called off.</summary>
     public bool IsCalledOff => Change is { IsCalledOff: true };
 
@@ -177,7 +183,7 @@ public sealed record Projection(
     /// <summary>What a reader wants of it.</summary>
     public Projection Narrowed(ReaderChoice choice) => choice.IsNone ? this : this with
     {
-        Events = [.. Events.Where(e => choice.Wants(Publication, e))],
+        Events = [.. Events.Select(e => choice.Of(Publication, e)).OfType<EventView>()],
         Calendars = [.. Calendars.Where(c => !choice.Off.Contains(ReaderChoice.NameOf(Publication, c.Id)))],
     };
 

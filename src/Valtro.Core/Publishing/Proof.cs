@@ -108,10 +108,10 @@ public static class Proof
             .OrderBy(e => e.Title, StringComparer.Ordinal)
             .Take(MaxEach)
             .Select(e => new ProofWarning(doubt, e.Title!, Guid.TryParse(e.Uid, out var id) ? id : null)));
-        Each(ProofDoubt.ClosedLink, e => e.Facts.Links.Any(l => closedLinks.Contains(l.Address)));
+        Each(ProofDoubt.ClosedLink, e => e.Links.Any(l => closedLinks.Contains(l.Address)));
         var small = coming.Where(d => d.Event.Timing.Kind == TimeKind.Zoned && d.Span.Start.TimeOfDay >= new LocalTime(0, 30) && d.Span.Start.TimeOfDay < new LocalTime(5, 30)).Select(d => d.Event.Uid).ToHashSet();
         Each(ProofDoubt.SmallHours, e => small.Contains(e.Uid));
-        Each(ProofDoubt.LongTitle, e => projection.Publication.Choices.TitleOf(e.Title!, e, e.Place).Length > MaxTitle);
+        Each(ProofDoubt.LongTitle, e => projection.Publication.Choices.TitleOf(e.Title!, e, e.Place, e.Category).Length > MaxTitle);
         Each(ProofDoubt.LongPlace, e => e.Place!.Length > MaxPlace);
         Each(ProofDoubt.LongText, e => e.Description is { Length: > MaxText } text && RichText.Plain(text).Length > MaxText);
         return found;

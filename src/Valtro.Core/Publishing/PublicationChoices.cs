@@ -161,24 +161,27 @@ public sealed partial record PublicationChoices
     }
 
     /// <summary>
-    /// Whether an event that goes out is chosen, by what goes out of it: what an audience does not get can choose nothing,
-    /// so that being there says no more than the event itself does.
+    /// Whether dates of an event that goes out can be chosen, by what goes out of it: what an audience does not get can choose
+    /// nothing, so that being there says no more than the event itself does.
     /// </summary>
     /// <param name="e">The event, with no more in it than its detail allows.</param>
-    public bool Chooses(EventView e)
+    public bool ChoosesSome(EventView e) =>
+        (Kinds == EventKinds.All || e.IsSeries == (Kinds == EventKinds.Series))
+        && (Text.Length == 0 || new[] { e.Title, e.Place, e.Description }.Any(t => t?.Contains(Text, StringComparison.OrdinalIgnoreCase) == true));
+
+    /// <summary>Whether dates of it are chosen by what they have beside.</summary>
+    /// <param name="e">The event, with no more in it than its detail allows.</param>
+    /// <param name="change">What differs on one of its dates; null for the others.</param>
+    public bool Chooses(EventView e, EventChange? change)
     {
-        if (Kinds != EventKinds.All && (e.Rule is not null || !e.Extras.IsEmpty) != (Kinds == EventKinds.Series))
-            return false;
-        if (!CategoryIds.IsEmpty && !(e.Facts.CategoryId is { } category && CategoryIds.Contains(category)))
-            return false;
-        if (!Tags.IsEmpty && !e.Facts.Tags.Any(t => Tags.Contains(t, StringComparer.OrdinalIgnoreCase)))
-            return false;
-        return Text.Length == 0 || new[] { e.Title, e.Place, e.Description }.Any(t => t?.Contains(Text, StringComparison.OrdinalIgnoreCase) == true);
+        var facts = e.FactsOn(change);
+        return (CategoryIds.IsEmpty || (facts.CategoryId is { } category && CategoryIds.Contains(category)))
+            && (Tags.IsEmpty || facts.Tags.Any(t => Tags.Contains(t, StringComparer.OrdinalIgnoreCase)));
     }
 
     /// <summary>A title by the pattern. What a field has nothing for leaves no empty brackets and no separator behind.</summary>
-    public string TitleOf(string title, EventView e, string? place) =>
-        TitlePattern == "{title}" ? title : Filled(TitlePattern, title, e.Calendar.Title, e.Calendar.Tag, place ?? "", e.Category ?? "");
+    public string TitleOf(string title, EventView e, string? place, string? category) =>
+        TitlePattern == "{title}" ? title : Filled(TitlePattern, title, e.Calendar.Title, e.Calendar.Tag, place ?? "", category ?? "");
 
     /// <summary>What a pattern makes of a title; a field there is not stays as it was typed.</summary>
     /// <param name="pattern">The pattern.</param>

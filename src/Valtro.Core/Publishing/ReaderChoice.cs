@@ -64,11 +64,11 @@ public sealed record ReaderChoice
         }
     }
 
-    /// <summary>Whether an event that goes out is among it: one of its calendars is on, it is of the category, and all words are found.</summary>
-    public bool Wants(Publication publication, EventView e) =>
-        (Off.IsEmpty || e.Calendars.Any(c => !Off.Contains(NameOf(publication, c.Id))))
-        && (Category.Length == 0 || e.Category == Category)
-        && (Words.Length == 0 || e.HasWords(Words));
+    /// <summary>What of an event that goes out is among it: one of its calendars is on, dates are of the category, and all words are found; null for nothing.</summary>
+    public EventView? Of(Publication publication, EventView e) =>
+        (Off.IsEmpty || e.Calendars.Any(c => !Off.Contains(NameOf(publication, c.Id)))) && (Words.Length == 0 || e.HasWords(Words))
+            ? Category.Length == 0 ? e : e.Wanted(change => e.CategoryOn(change) == Category)
+            : null;
 
     /// <summary>Choices are the same when they choose the same.</summary>
     public bool Equals(ReaderChoice? other) => other is not null && (Category, Words) == (other.Category, other.Words) && Off.SequenceEqual(other.Off);

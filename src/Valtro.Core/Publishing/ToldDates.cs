@@ -103,5 +103,5 @@ public sealed record ToldDates(LocalDate Until, ImmutableArray<ToldDate> Dates)
 
     private static ToldDate DateOf(Projection projection, PublishedOccurrence d) => new(
         d.Key, d.Title!, d.Span.Start, d.Span.End, d.Event.Timing.Kind == TimeKind.AllDay, d.Place ?? "", d.IsCalledOff,
-        [.. d.Event.Calendars.Select(c => ReaderChoice.NameOf(projection.Publication, c.Id))], d.Event.Category ?? "");
+        [.. d.Event.Calendars.Select(c => ReaderChoice.NameOf(projection.Publication, c.Id))], d.Category ?? "");
 }

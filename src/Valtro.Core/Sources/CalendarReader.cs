@@ -177,18 +177,23 @@ public sealed partial class CalendarReader
             Stamps = Moment(component, "CREATED") is { } created && Moment(component, "LAST-MODIFIED") is { } changed ? (created, changed, (int)Math.Clamp(Sequence(component), 0, 1_000_000)) : null,
             RelatedTo = component.Property("RELATED-TO")?.Text,
             Reminder = reminder.FirstOrDefault(r => r is not null),
-            Links =
-            [
-                .. component.All("CONFERENCE").Where(c => IsAddress(c.Value)).Select(c => new EventLink(LinkKind.Video, c.Parameter("LABEL") ?? "", c.Value.Trim())),
-                .. attached.Where(a => IsAddress(a.Value)).Select(a => new EventLink(LinkKind.More, a.Parameter("FILENAME") ?? a.Parameter("X-FILENAME") ?? "", a.Value.Trim())),
-            ],
+            Links = LinksOf(component),
             Others = [.. component.Properties.Where(p => p.Name.StartsWith("X-", StringComparison.Ordinal) && p.Value.Length is > 0 and <= MaxOther).Select(p => KeyValuePair.Create(p.Name, p.Text)).Where(p => p.Value.Length > 0)],
             IsDue = component.Name == "VTODO",
-            Categories = [.. component.All("CATEGORIES").SelectMany(p => p.Texts).Distinct(StringComparer.Ordinal)],
-            Address = component.Property("URL")?.Value.Trim() ?? "",
+            Categories = CategoriesOf(component),
             Notes = [.. notes],
         };
     }
+
+    private static ImmutableArray<string> CategoriesOf(SourceComponent component) => [.. component.All("CATEGORIES").SelectMany(p => p.Texts).Distinct(StringComparer.Ordinal)];
+
+    // Its own address, what is attached, and where it can be taken part in from afar.
+    private static ImmutableArray<EventLink> LinksOf(SourceComponent component) =>
+    [
+        .. component.Property("URL")?.Value.Trim() is { Length: > 0 } address ? new[] { new EventLink(LinkKind.More, "", address) } : [],
+        .. component.All("CONFERENCE").Where(c => IsAddress(c.Value)).Select(c => new EventLink(LinkKind.Video, c.Parameter("LABEL") ?? "", c.Value.Trim())),
+        .. component.All("ATTACH").Where(a => IsAddress(a.Value)).Select(a => new EventLink(LinkKind.More, a.Parameter("FILENAME") ?? a.Parameter("X-FILENAME") ?? "", a.Value.Trim())),
+    ];
 
     private ReadEvent? Series(string uid, SourceComponent master, List<SourceComponent> overrides, List<ReadNote> notes)
     {
@@ -299,9 +304,16 @@ public sealed partial class CalendarReader
             // What says its title says all of it; a change that says little else says only that.
             var isWhole = own.Property("SUMMARY") is not null;
             string Text(string name, string otherwise) => own.Property(name)?.Text ?? (isWhole ? "" : otherwise);
+            var kept = KeptFields.Read(own.Property(KeptFields.Name)?.Text);
             changes.Add(new ReadChange(
                 date, timing, Text("SUMMARY", series.Title).ReplaceLineEndings(" "), Text("LOCATION", series.Place).ReplaceLineEndings(" "), Text("DESCRIPTION", series.Description),
-                isCancelled || Is(own, "STATUS", "CANCELLED"), isFromHere, KeptFields.Read(own.Property(KeptFields.Name)?.Text)?.Description ?? own.Property("X-ALT-DESC")?.Text ?? ""));
+                isCancelled || Is(own, "STATUS", "CANCELLED"), isFromHere, kept?.Description ?? own.Property("X-ALT-DESC")?.Text ?? "")
+            {
+                // Other programs leave out of a change what is as on every date; ours say all of it.
+                Categories = kept is null && own.Property("CATEGORIES") is null ? null : CategoriesOf(own),
+                Links = LinksOf(own) is { IsEmpty: false } links ? links : null,
+                Kept = kept,
+            });
         }
         return [.. changes.GroupBy(c => (c.Date, c.IsFromHere)).Select(g => g.Last())];
     }

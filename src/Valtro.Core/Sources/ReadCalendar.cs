@@ -21,7 +21,17 @@ public sealed record ReadNote(string Code, string Message);
 /// <param name="IsCalledOff">Whether it is called off.</param>
 /// <param name="IsFromHere">Whether all later dates differ in the same way (RFC 5545, 3.2.13).</param>
 /// <param name="Html">Its text with marks, as it came; empty where there is only a plain one.</param>
-public sealed record ReadChange(LocalDateTime Date, EventTiming Timing, string Title, string Place, string Description, bool IsCalledOff, bool IsFromHere, string Html = "");
+public sealed record ReadChange(LocalDateTime Date, EventTiming Timing, string Title, string Place, string Description, bool IsCalledOff, bool IsFromHere, string Html = "")
+{
+    /// <summary>Its categories; null where the date says none of its own.</summary>
+    public ImmutableArray<string>? Categories { get; init; }
+
+    /// <summary>Its own address and what is attached, as they came; null where the date says none of its own.</summary>
+    public ImmutableArray<EventLink>? Links { get; init; }
+
+    /// <summary>Of a file we wrote ourselves for keeping, what iCalendar has no words for; null of others.</summary>
+    public KeptFields? Kept { get; init; }
+}
 
 /// <summary>An event of a file; a series with what differs on its dates is one.</summary>
 public sealed record ReadEvent
@@ -65,10 +75,7 @@ public sealed record ReadEvent
     /// <summary>Its categories.</summary>
     public ImmutableArray<string> Categories { get; init; } = [];
 
-    /// <summary>Its own address; empty for none.</summary>
-    public string Address { get; init; } = "";
-
-    /// <summary>Addresses of what is attached, and of where it can be taken part in from afar; as they came.</summary>
+    /// <summary>Its own address, those of what is attached, and of where it can be taken part in from afar; as they came.</summary>
     public ImmutableArray<EventLink> Links { get; init; } = [];
 
     /// <summary>Whether it leaves the time free.</summary>

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using NodaTime;
 using Valtro.Core.Events;
+using Valtro.Core.ICalendar;
 using Valtro.Core.Recurrence;
 using Valtro.Core.Time;
 
@@ -128,26 +129,29 @@ internal sealed class SourceEventMaker
             Date = change.Date,
             Title = title.Length == 0 ? null : Other(title, whole.Title, title),
             Place = Line(change.Place, Event.MaxPlace, "place_cut") is var place && place == whole.Place ? null : place,
-            Description = change.Description == read.Description && change.Html == read.Html ? null : Rich(change.Description, change.Html) is var rich && rich == whole.Description ? null : rich,
+            Description = change.Kept is { } kept ? (Rich("", kept.Description ?? "") is var own && own == whole.Description ? null : own) : change.Description == read.Description && change.Html == read.Html ? null : Rich(change.Description, change.Html) is var rich && rich == whole.Description ? null : rich,
             Timing = timing == whole.Timing.At(change.Date) ? null : timing,
             IsCalledOff = change.IsCalledOff,
+            Facts = change is { Categories: null, Links: null, Kept: null }
+                ? DateFacts.None
+                : DateFacts.Between(Facts(change.Categories ?? read.Categories, change.Links ?? read.Links, change.Kept ?? read.Kept), whole.Facts),
         };
     }
 
     private EventDraft Draft(EventTiming timing, string title, string place, string description, RecurrenceRule? rule)
     {
         var line = Line(title, Event.MaxTitle, "title_cut");
-        return new EventDraft(line.Length == 0 ? NoTitle : line, Line(place, Event.MaxPlace, "place_cut"), read.Kept is { } kept && description == read.Description ? kept.Description ?? "" : Rich(description, description == read.Description ? read.Html : ""), timing, rule, Facts: Facts());
+        return new EventDraft(line.Length == 0 ? NoTitle : line, Line(place, Event.MaxPlace, "place_cut"), read.Kept is { } kept && description == read.Description ? kept.Description ?? "" : Rich(description, description == read.Description ? read.Html : ""), timing, rule, Facts: Facts(read.Categories, read.Links, read.Kept));
     }
 
-    private EventFacts Facts()
+    private EventFacts Facts(ImmutableArray<string> said, ImmutableArray<EventLink> named, KeptFields? ours)
     {
-        var category = read.Categories.Select(c => categories.TryGetValue(Place.NameKey(c), out var id) ? id : (Guid?)null).FirstOrDefault(id => id is not null);
-        var tags = read.Categories.Where(c => category is null || !categories.TryGetValue(Place.NameKey(c), out var id) || id != category)
+        var category = said.Select(c => categories.TryGetValue(Place.NameKey(c), out var id) ? id : (Guid?)null).FirstOrDefault(id => id is not null);
+        var tags = said.Where(c => category is null || !categories.TryGetValue(Place.NameKey(c), out var id) || id != category)
             .Select(c => Line(c.TrimStart('#'), EventFacts.MaxTag, "category_cut")).Where(t => t.Length > 0).DistinctBy(t => t.ToLowerInvariant()).ToList();
         if (tags.Count > EventFacts.MaxTags)
             Note("categories_left", $"It has more than {EventFacts.MaxTags} categories; the first are kept.");
-        if (read.Kept is { } kept)
+        if (ours is { } kept)
         {
             return new EventFacts
             {
@@ -163,7 +167,7 @@ internal sealed class SourceEventMaker
             };
         }
         var links = new List<EventLink>();
-        foreach (var link in read.Links.Prepend(new EventLink(LinkKind.More, "", read.Address)).Where(l => l.Address.Length > 0).DistinctBy(l => l.Address))
+        foreach (var link in named.DistinctBy(l => l.Address))
         {
             if (links.Count < EventFacts.MaxLinks && Checked(link) is { } good)
                 links.Add(good);

@@ -232,7 +232,7 @@ public static partial class TableEvents
             Timing = timing,
             Categories = [.. Cell(TableColumn.Category).Split([',', ';'], StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)],
             Others = Cell(TableColumn.Calendar) is { Length: > 0 } calendar ? [KeyValuePair.Create(CalendarProperty, calendar)] : [],
-            Address = Cell(TableColumn.Link),
+            Links = Cell(TableColumn.Link) is { Length: > 0 } link ? [new EventLink(LinkKind.More, "", link)] : [],
         };
         if (Cell(TableColumn.Repeats) is { Length: > 0 } repeats)
             read = Repeating(read, repeats, context, Note);

@@ -75,6 +75,24 @@ public sealed record EventView
     /// <summary>The name of its category; null below <see cref="Detail.Everything"/>.</summary>
     public string? Category { get; internal init; }
 
+    /// <summary>The names of categories that single dates have of their own; empty below <see cref="Detail.Everything"/>.</summary>
+    public IReadOnlyDictionary<Guid, string> DateCategories { get; internal init; } = ImmutableDictionary<Guid, string>.Empty;
+
+    /// <summary>What a date of it has beside.</summary>
+    /// <param name="change">What differs on it, or null.</param>
+    public EventFacts FactsOn(EventChange? change) => change?.Facts.On(Facts) ?? Facts;
+
+    /// <summary>The name of a date's category; null for none, and below <see cref="Detail.Everything"/>.</summary>
+    /// <param name="change">What differs on it, or null.</param>
+    public string? CategoryOn(EventChange? change) =>
+        change is not { Facts.SetsCategory: true } ? Category : change.Facts.CategoryId is { } id ? DateCategories.GetValueOrDefault(id) : null;
+
+    /// <summary>All its files, those of single dates too; each once.</summary>
+    public IEnumerable<EventFile> Files => Facts.Files.Concat(Changes.SelectMany(c => c.Facts.Files)).DistinctBy(f => f.Id);
+
+    /// <summary>All its links, those of single dates too.</summary>
+    public IEnumerable<EventLink> Links => Facts.Links.Concat(Changes.SelectMany(c => c.Facts.Links)).DistinctBy(l => l.Address);
+
     /// <summary>Where it is; null below <see cref="Detail.Headlines"/>, or when the school's list does not know.</summary>
     public Place? Where { get; internal init; }
 
@@ -123,6 +141,26 @@ public sealed record EventView
     /// <summary>The dates it makes.</summary>
     public EventDates Dates => new(new PlainDates(Timing, Rule, [], []), Skips, Extras, Changes);
 
+    /// <summary>It without some of its dates; null where nothing is left.</summary>
+    internal EventView? Without(IReadOnlySet<LocalDateTime> dates) => dates.Count == 0 ? this : IsSeries
+        ? this with { Skips = [.. Skips.Concat(dates).Distinct().Order()], Changes = Changes.RemoveAll(c => dates.Contains(c.Date)), Extras = Extras.RemoveAll(dates.Contains) }
+        : dates.Contains(Timing.Start) ? null : this;
+
+    /// <summary>
+    /// It with the dates that are wanted by what they have beside; null for none. Of a series that is not wanted, single dates can be.
+    /// </summary>
+    /// <param name="wants">Whether a date with this change is wanted; null asks for all those that have nothing of their own.</param>
+    internal EventView? Wanted(Func<EventChange?, bool> wants)
+    {
+        var own = Changes.Where(c => !c.Facts.IsNone && (!IsSeries ? c.Date == Timing.Start : Dates.Makes(c.Date))).ToLookup(c => wants(c), c => c);
+        if (!IsSeries && own.Count > 0)
+            return own[true].Any() ? this : null;
+        if (wants(null))
+            return Without(own[false].Select(c => c.Date).ToHashSet());
+        var left = own[true].ToImmutableArray();
+        return left.IsEmpty ? null : this with { Timing = Timing.At(left[0].Date), Rule = null, Skips = [], Extras = [.. left.Skip(1).Select(c => c.Date)], Changes = left };
+    }
+
     /// <summary>Whether it has more dates than one.</summary>
     public bool IsSeries => Rule is not null || !Extras.IsEmpty;
 
@@ -153,7 +191,8 @@ public sealed record EventView
         && (Description, Category, Where, Timing, Rule, RelatedTo) == (other.Description, other.Category, other.Where, other.Timing, other.Rule, other.RelatedTo)
         && (Sequence, Version, CreatedAt, ChangedAt, TimedAt, DeletedAt) == (other.Sequence, other.Version, other.CreatedAt, other.ChangedAt, other.TimedAt, other.DeletedAt)
         && Facts == other.Facts && Calendars.SequenceEqual(other.Calendars) && StandsIn.SequenceEqual(other.StandsIn)
-        && Skips.SequenceEqual(other.Skips) && Extras.SequenceEqual(other.Extras) && Changes.SequenceEqual(other.Changes);
+        && Skips.SequenceEqual(other.Skips) && Extras.SequenceEqual(other.Extras) && Changes.SequenceEqual(other.Changes)
+        && DateCategories.OrderBy(c => c.Key).SequenceEqual(other.DateCategories.OrderBy(c => c.Key));
 
     /// <inheritdoc/>
     public override int GetHashCode() => HashCode.Combine(Uid, Detail, Title, Version, Sequence, ChangedAt);

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Security.Cryptography;
 using System.Text;
+using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Publishing;
@@ -66,8 +67,18 @@ public sealed class Eyes
         // What is in the bin is told to nobody but the team, and never goes out.
         if (publication is not null && e.DeletedAt is not null)
             return null;
+        var by = Showing(e, out var isTeams);
+        if (by.Count == 0)
+            return null;
+        var made = Made(e, by, isTeams);
+        return e.Changes.IsEmpty ? made : made.Without(KeptBack(e, made.Detail));
+    }
+
+    /// <summary>The calendars that show something of an event, each with how much.</summary>
+    private List<ViewedCalendar> Showing(Event e, out bool isTeams)
+    {
         var by = new List<ViewedCalendar>();
-        var isTeams = false;
+        isTeams = false;
         foreach (var id in publication is null ? e.CalendarIds : publication.CalendarIds.Where(e.CalendarIds.Contains))
         {
             if (Decide(e, id) is not { Detail: > Detail.Nothing } decision || Viewed(calendars[id], decision.Detail) is not { } viewed)
@@ -75,8 +86,17 @@ public sealed class Eyes
             by.Add(viewed);
             isTeams |= publication is null && audienceOf(calendars[id]) == Audience.Team;
         }
-        return by.Count == 0 ? null : Made(e, by, isTeams);
+        return by;
     }
+
+    // A date's own category can be one that was narrowed later: such a date is shown to none who get less of it than of the others.
+    private HashSet<LocalDateTime> KeptBack(Event e, Detail detail) =>
+    [
+        .. e.Changes
+            .Where(c => c.Facts.CategoryId is { } id && lists.Category(id)?.Reach is not null)
+            .Where(c => Showing(e with { Facts = c.Facts.On(e.Facts) }, out _).Select(s => s.Detail).DefaultIfEmpty(Detail.Nothing).Max() < detail)
+            .Select(c => c.Date),
+    ];
 
     /// <summary>
     /// All of an event that is somebody's own words, or was offered to them: what they type, propose or are asked about.
@@ -121,6 +141,7 @@ public sealed class Eyes
             Description = everything ? e.Description : null,
             Facts = FactsOf(e.Facts, calendar.Detail, isTeams),
             Category = everything ? lists.Category(e.Facts.CategoryId)?.Name : null,
+            DateCategories = everything && !e.Changes.IsEmpty ? e.CategoryIds.Select(id => lists.Category(id)).OfType<Category>().ToDictionary(c => c.Id, c => c.Name) : ImmutableDictionary<Guid, string>.Empty,
             Where = headlines ? lists.Place(e.Place) : null,
             Timing = plain.Timing,
             Rule = plain.Rule,
@@ -128,7 +149,7 @@ public sealed class Eyes
             Extras = plain.Added,
             Changes = everything
                 ? e.Changes
-                : [.. e.Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null }).Where(c => !c.IsEmpty)],
+                : [.. e.Changes.Select(c => c with { Title = headlines ? c.Title : null, Place = headlines ? c.Place : null, Description = null, Facts = DateFacts.None }).Where(c => !c.IsEmpty)],
             Names = headlines ? e.Names : [.. e.Names.Select(n => n with { Uid = n.Uid is null ? null : Convert.ToHexStringLower(Hidden(n.Uid).AsSpan(0, 16)) })],
             Said = headlines ? new SaidDates(e.Timing, e.Rule, e.Follows, e.Skips, e.Extras) : null,
             RelatedTo = headlines ? e.RelatedTo : null,

@@ -27,11 +27,13 @@ public static class Words
         ' ',
         [
             title ?? "", facts.Subtitle, place ?? "", Plain(description),
-            .. facts.Tags.Select(t => "#" + t),
-            .. facts.Links.Select(l => l.Label),
-            .. facts.Files.Select(f => f.Name),
-            .. changes.SelectMany(c => new[] { c.Title ?? "", c.Place ?? "", Plain(c.Description) }),
+            .. OfLists(facts.Tags, facts.Links, facts.Files),
+            .. changes.SelectMany(c => new[] { c.Title ?? "", c.Facts.Subtitle ?? "", c.Place ?? "", Plain(c.Description) }),
+            .. changes.SelectMany(c => OfLists(c.Facts.Tags, c.Facts.Links, c.Facts.Files)),
         ]));
+
+    private static IEnumerable<string> OfLists(IEnumerable<string> tags, IEnumerable<EventLink> links, IEnumerable<EventFile> files) =>
+        [.. tags.Select(t => "#" + t), .. links.Select(l => l.Label), .. files.Select(f => f.Name)];
 
     /// <summary>Lower case, without accents, one blank between words.</summary>
     public static string Fold(string text)

@@ -179,6 +179,7 @@ internal static class BoardEndpoints
     internal static OccurrenceDto Occurrence(EventView e, EventDate seen, IReadOnlyList<Guid> standing, DateTimeZone zone, int notice)
     {
         var (date, span, timing, change) = seen;
+        var facts = e.FactsOn(change);
         return new OccurrenceDto(
             e.Id,
             standing[0],
@@ -193,9 +194,9 @@ internal static class BoardEndpoints
             e.IsSeries,
             change is not null,
             change is { IsCalledOff: true },
-            e.Facts.Subtitle,
-            e.Facts.CategoryId,
-            e.Facts.Tags,
+            facts.Subtitle,
+            facts.CategoryId,
+            facts.Tags,
             e.Facts.Mark,
             e.Facts.IsDraft,
             e.IsShortNotice(Zones.ToInstant(span.Start, zone), change, notice),

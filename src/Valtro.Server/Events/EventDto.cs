@@ -8,12 +8,18 @@ using Valtro.Server.Files;
 namespace Valtro.Server.Events;
 
 /// <summary>A file of an event: its link's identity, which stays, and that of its contents.</summary>
-internal sealed record FileDto(Guid Id, Guid ContentId, string Name, string MediaType, long Size);
+internal sealed record FileDto(Guid Id, Guid ContentId, string Name, string MediaType, long Size)
+{
+    public static IReadOnlyList<FileDto> Of(IEnumerable<EventFile> files) => [.. files.Select(f => new FileDto(f.Id, f.ContentId, f.Name, f.MediaType, f.Size))];
+}
 
 /// <summary>The most an event shows in a calendar it also stands in.</summary>
 internal sealed record PlacementLimitDto(Guid CalendarId, Detail Most);
 
-internal sealed record LinkDto(LinkKind Kind, string Label, string Address);
+internal sealed record LinkDto(LinkKind Kind, string Label, string Address)
+{
+    public static IReadOnlyList<LinkDto> Of(IEnumerable<EventLink> links) => [.. links.Select(l => new LinkDto(l.Kind, l.Label, l.Address))];
+}
 
 /// <summary>What an event has beside; what is not said is as if it had none of it.</summary>
 internal sealed record FactsDto(
@@ -35,8 +41,8 @@ internal sealed record FactsDto(
     /// <param name="f">The facts.</param>
     /// <param name="alsoIn">The calendars it is told to stand in beside its home; null for those of the facts.</param>
     public static FactsDto Of(EventFacts f, IEnumerable<Guid>? alsoIn = null) => new(
-        f.Subtitle, f.CategoryId, f.Tags, f.Mark, f.IsFree, f.Reminder, f.IsDraft, [.. f.Links.Select(l => new LinkDto(l.Kind, l.Label, l.Address))], [.. alsoIn ?? f.AlsoIn], f.Size,
-        [.. f.Files.Select(x => new FileDto(x.Id, x.ContentId, x.Name, x.MediaType, x.Size))],
+        f.Subtitle, f.CategoryId, f.Tags, f.Mark, f.IsFree, f.Reminder, f.IsDraft, LinkDto.Of(f.Links), [.. alsoIn ?? f.AlsoIn], f.Size,
+        FileDto.Of(f.Files),
         f.Picture is null ? null : new PictureDto(f.Picture.Id, f.Picture.Alt),
         ReachDto.Of(f.Reach),
         [.. f.Limits.Select(l => new PlacementLimitDto(l.CalendarId, l.Most))]);
@@ -60,11 +66,46 @@ internal sealed record FactsDto(
     };
 }
 
+/// <summary>What one date has beside otherwise than its series: what is its own, and what of the series' is not there.</summary>
+internal sealed record DateFactsDto(
+    string? Subtitle = null,
+    bool SetsCategory = false,
+    Guid? CategoryId = null,
+    IReadOnlyList<string>? Tags = null,
+    IReadOnlyList<string>? WithoutTags = null,
+    IReadOnlyList<LinkDto>? Links = null,
+    IReadOnlyList<string>? WithoutLinks = null,
+    IReadOnlyList<FileDto>? Files = null,
+    IReadOnlyList<Guid>? WithoutFiles = null)
+{
+    public static DateFactsDto? Of(DateFacts f) => f.IsNone
+        ? null
+        : new(f.Subtitle, f.SetsCategory, f.CategoryId, f.Tags, f.WithoutTags, LinkDto.Of(f.Links), f.WithoutLinks, FileDto.Of(f.Files), f.WithoutFiles);
+
+    /// <exception cref="InvalidInputException">A code of what cannot be: see <see cref="EventFacts.Checked"/>.</exception>
+    public DateFacts ToFacts()
+    {
+        var own = new FactsDto(Subtitle, Tags: Tags, Links: Links, Files: Files).ToFacts().Checked(Guid.Empty);
+        return new DateFacts
+        {
+            Subtitle = Subtitle is null ? null : own.Subtitle,
+            SetsCategory = SetsCategory,
+            CategoryId = SetsCategory ? CategoryId : null,
+            Tags = own.Tags,
+            WithoutTags = [.. (WithoutTags ?? []).Take(EventFacts.MaxTags)],
+            Links = own.Links,
+            WithoutLinks = [.. (WithoutLinks ?? []).Take(EventFacts.MaxLinks)],
+            Files = own.Files,
+            WithoutFiles = [.. (WithoutFiles ?? []).Take(EventFacts.MaxFiles)],
+        };
+    }
+}
+
 /// <summary>What differs on one date.</summary>
-internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Place, string? Description, TimingDto? Timing, bool CalledOff, Instant? At = null)
+internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Place, string? Description, TimingDto? Timing, bool CalledOff, Instant? At = null, DateFactsDto? Facts = null)
 {
     public static ChangeDto Of(EventChange c) =>
-        new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff, c.At);
+        new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff, c.At, DateFactsDto.Of(c.Facts));
 }
 
 internal sealed record EventDto(
@@ -134,6 +175,7 @@ internal sealed record EventDto(
                     Timing = c.Timing?.ToTiming(timing.Zone ?? DateTimeZone.Utc),
                     IsCalledOff = c.CalledOff,
                     At = c.At,
+                    Facts = c.Facts?.ToFacts() ?? DateFacts.None,
                 }),
             ],
             DeletedAt = InBin ? now.DeletedAt ?? at : null,

@@ -64,7 +64,7 @@ internal static class FileEndpoints
         api.MapGet("/events/{eventId:guid}/files/{fileId:guid}/{name?}", async (Guid eventId, Guid fileId, string? name, HttpContext http, Caller caller, Contents contents, EventViews views) =>
         {
             var e = await views.NeedAsync(eventId, Detail.Everything);
-            var file = e.Facts.Files.FirstOrDefault(f => f.Id == fileId) ?? throw Missing();
+            var file = e.Files.FirstOrDefault(f => f.Id == fileId) ?? throw Missing();
             var content = await contents.FindAsync(caller.SchoolId, file.ContentId) ?? throw Missing();
             return await SendAsync(http, contents, caller.SchoolId, content, 0, file.Name);
         });

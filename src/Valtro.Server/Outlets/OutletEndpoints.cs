@@ -121,7 +121,7 @@ internal static class OutletEndpoints
         if (!IsOut(http, state))
             return await GoneAsync(http, state, OutletKind.File);
         var (projection, _) = await projections.OfAsync(state);
-        var file = projection.Events.SelectMany(e => e.Facts.Files).FirstOrDefault(f => f.Id == id);
+        var file = projection.Events.SelectMany(e => e.Files).FirstOrDefault(f => f.Id == id);
         var isPicture = file is null && (projection.Publication.Look.Picture?.Id == id || projection.Events.Any(e => e.Facts.Picture?.Id == id));
         if (file is null && !isPicture)
             throw FileEndpoints.Missing();

@@ -64,14 +64,14 @@ public sealed record OutletEvent(
             o.Span.FirstDay,
             o.Span.LastDay,
             o.IsCalledOff,
-            o.Event.Facts.Subtitle.Length == 0 ? null : o.Event.Facts.Subtitle,
+            o.Facts.Subtitle.Length == 0 ? null : o.Facts.Subtitle,
             o.Event.Facts.Mark ?? 0,
-            o.Event.Facts.Links.IsEmpty ? null : [.. o.Event.Facts.Links.Select(l => new OutletLink(l.Label.Length > 0 ? l.Label : texts[$"link{l.Kind}"], l.Address))],
-            o.Event.Facts.Files.IsEmpty ? null : [.. o.Event.Facts.Files.Select(f => new OutletLink(f.Name, $"{files}{f.Id:D}/{Uri.EscapeDataString(f.Name)}"))],
+            o.Facts.Links.IsEmpty ? null : [.. o.Facts.Links.Select(l => new OutletLink(l.Label.Length > 0 ? l.Label : texts[$"link{l.Kind}"], l.Address))],
+            o.Facts.Files.IsEmpty ? null : [.. o.Facts.Files.Select(f => new OutletLink(f.Name, $"{files}{f.Id:D}/{Uri.EscapeDataString(f.Name)}"))],
             o.Event.Facts.Picture is { } p ? new OutletPicture($"{files}{p.Id:D}/small", p.Alt) : null)
         {
             Also = o.Event.Calendars.Count > 1 ? [.. o.Event.Calendars.Where(c => c.Id != o.Event.Calendar.Id).Select(Index)] : null,
-            Category = o.Event.Category,
+            Category = o.Category,
             Busy = o.Title is null,
             News = look.NewsDays > 0 ? o.NewsSince(now - Duration.FromDays(look.NewsDays)) : DateNews.None,
             At = look.IsReadersZone && o.Event.Timing.Kind == TimeKind.Zoned && o.InstantsIn(projection.Zone) is var (from, to) ? [from, to] : null,

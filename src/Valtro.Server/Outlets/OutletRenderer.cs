@@ -254,7 +254,7 @@ internal sealed class OutletRenderer(
             inLanguage.Length > 0 ? $"{more}lang={texts.Language}&" : more, publication.Title, school.Name, texts.Language, inLanguage, school.Zone.Id, today, view,
             settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
             [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark, ReaderChoice.NameOf(publication, c.Id)))],
-            [.. projection.Events.Select(e => e.Category).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
+            [.. projection.Events.SelectMany(e => e.Changes.Select(e.CategoryOn).Prepend(e.Category)).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
             // An embed of a view that is none of the visitors' has nothing to change to.
             look with { Views = look.Views.Contains(view) ? look.Views : [view] },
             window,

@@ -65,7 +65,7 @@ internal static class ProposalEndpoints
 
         group.MapGet("/{id:guid}/files/{fileId:guid}/{name?}", async (Guid id, Guid fileId, string? name, HttpContext http, Caller caller, EventViews views, Contents contents) =>
         {
-            var file = (await views.ProposalAsync(id)).Offered.Facts.Files.FirstOrDefault(f => f.Id == fileId) ?? throw FileEndpoints.Missing();
+            var file = (await views.ProposalAsync(id)).Offered.Files.FirstOrDefault(f => f.Id == fileId) ?? throw FileEndpoints.Missing();
             var content = await contents.FindAsync(caller.SchoolId, file.ContentId) ?? throw FileEndpoints.Missing();
             return await FileEndpoints.SendAsync(http, contents, caller.SchoolId, content, 0, file.Name);
         });

@@ -86,7 +86,7 @@ internal static class ProofEndpoints
                 var e = OutletEvent.Of(d, projection, texts, publication.Key, now);
                 return new ShownDto(
                     $"{texts.Span(e, projection.Publication.Look.Hours)} · {e.Title}",
-                    d.Title is null ? texts["busy"] : projection.Publication.Choices.TitleOf(d.Title, d.Event, d.Place), d.Place ?? "", d.IsCalledOff);
+                    d.Title is null ? texts["busy"] : projection.Publication.Choices.TitleOf(d.Title, d.Event, d.Place, d.Category), d.Place ?? "", d.IsCalledOff);
             });
             var sent = Proof.Sent(head, projection);
             var before = await store.SentAsync(caller.SchoolId, id);

@@ -58,7 +58,7 @@ internal static class ExportEndpoints
                     name = $"{SafeName(calendar.Title)} {i}";
                 await using (var entry = await zip.CreateEntry($"{name}.ics").OpenAsync(http.RequestAborted))
                     await entry.WriteAsync(Kept(calendar, events), http.RequestAborted);
-                foreach (var file in events.Where(e => e.Detail >= Core.Reach.Detail.Everything).SelectMany(e => e.Facts.Files).DistinctBy(f => f.ContentId))
+                foreach (var file in events.Where(e => e.Detail >= Core.Reach.Detail.Everything).SelectMany(e => e.Files).DistinctBy(f => f.ContentId))
                 {
                     await using var entry = await zip.CreateEntry($"files/{name}/{file.Id:N} {SafeName(file.Name)}", CompressionLevel.NoCompression).OpenAsync(http.RequestAborted);
                     await foreach (var part in contents.ReadAsync(caller.SchoolId, file.ContentId, 0))

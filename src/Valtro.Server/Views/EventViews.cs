@@ -109,7 +109,7 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
         if (eyes.View(await events.WithContentAsync(caller.SchoolId, contentId)).Any(e => e.Detail >= Detail.Everything))
             return true;
         var of = await ProposalsAsync(await proposals.WithContentAsync(caller.SchoolId, contentId));
-        return of.Any(p => p.Offered.Facts.Picture?.Id == contentId || p.Offered.Facts.Files.Any(f => f.ContentId == contentId));
+        return of.Any(p => p.Offered.Facts.Picture?.Id == contentId || p.Offered.Files.Any(f => f.ContentId == contentId));
     }
 
     /// <summary>An event as it is being typed, or as it is kept when it has an identity, and what they get of it: all.</summary>

@@ -25,6 +25,7 @@ public class NoPathShowsMoreTests
         ("Wtitle", Detail.Headlines), ("Wplace", Detail.Headlines), ("Wonetitle", Detail.Headlines),
         ("Wtext", Detail.Everything), ("Wsubtitle", Detail.Everything), ("Wtag", Detail.Everything), ("Wlabel", Detail.Everything), ("waddress", Detail.Everything),
         ("Wfile", Detail.Everything), (FileId.ToString(), Detail.Everything), ("Wcategory", Detail.Everything), ("Wonetext", Detail.Everything), ("Walt", Detail.Everything),
+        ("Wonesubtitle", Detail.Everything), ("Wonetag", Detail.Everything), ("Wonelabel", Detail.Everything), ("woneaddress", Detail.Everything), ("Wonefile", Detail.Everything),
     ];
 
     private static ReachTable Table(byte seed)
@@ -55,7 +56,7 @@ public class NoPathShowsMoreTests
             Place = "Wplace",
             Description = "<p>Wtext</p>",
             Facts = facts,
-            Changes = [new EventChange { Date = At("2026-09-15 09:00"), Title = "Wonetitle", Description = "<p>Wonetext</p>" }],
+            Changes = [new EventChange { Date = At("2026-09-15 09:00"), Title = "Wonetitle", Description = "<p>Wonetext</p>", Facts = OneDate }],
         };
         Detail Allowed(Audience audience) => new[]
         {
@@ -67,6 +68,14 @@ public class NoPathShowsMoreTests
         }.Min();
         return (e, calendar, new SchoolLists { Categories = [kind] }, Allowed);
     }
+
+    private static readonly DateFacts OneDate = new()
+    {
+        Subtitle = "Wonesubtitle",
+        Tags = ["Wonetag"],
+        Links = [new EventLink(LinkKind.More, "Wonelabel", "https://woneaddress.example/")],
+        Files = [new EventFile(Guid.NewGuid(), Guid.NewGuid(), "Wonefile.pdf", "application/pdf", 1)],
+    };
 
     private static void SaysOnly(Detail allowed, string said, string uid)
     {

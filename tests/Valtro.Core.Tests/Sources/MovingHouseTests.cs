@@ -51,12 +51,19 @@ public class MovingHouseTests
                 (true, _) => e.CallOff(date, true, Now),
                 (_, 0) when dates.Count > 5 => e.Skip(date, Now),
                 (_, 1) when !e.Dates.Makes(added) => e.AddDate(added, Now),
-                (_, 2) => SeriesEditor.Plan(e, new SeriesEdit(EditScope.ThisDate, date, SeriesEditor.DraftOf(e, date) with { Title = "Moved " + Word(), Place = random.Next(2) == 0 ? "" : "Slip 1", Description = random.Next(2) == 0 ? description : "<p>Other <em>text</em></p>", Timing = e.Timing.At(timing.Kind == TimeKind.AllDay ? date.PlusDays(1) : date.PlusMinutes(90)) }, Guid.Empty), new Dictionary<LocalDateTime, MisfitChoice>(), Now, Guid.NewGuid).After,
+                (_, 2) => SeriesEditor.Plan(e, new SeriesEdit(EditScope.ThisDate, date, SeriesEditor.DraftOf(e, date) with { Title = "Moved " + Word(), Place = random.Next(2) == 0 ? "" : "Slip 1", Description = random.Next(2) == 0 ? description : "<p>Other <em>text</em></p>", Facts = Other(random, e.Facts), Timing = e.Timing.At(timing.Kind == TimeKind.AllDay ? date.PlusDays(1) : date.PlusMinutes(90)) }, Guid.Empty), new Dictionary<LocalDateTime, MisfitChoice>(), Now, Guid.NewGuid).After,
                 _ => e.CallOff(date, true, Now),
             };
         }
         return e with { CreatedAt = Now - Duration.FromDays(random.Next(90)), RelatedTo = random.Next(6) == 0 ? "another@school" : null };
     }
+
+    private static EventFacts Other(Random random, EventFacts facts) => facts with
+    {
+        Subtitle = random.Next(2) == 0 ? facts.Subtitle : "Only this once",
+        Tags = random.Next(2) == 0 ? facts.Tags : [.. facts.Tags.Skip(1), "once"],
+        Links = random.Next(2) == 0 ? facts.Links : [.. facts.Links.Skip(1), new EventLink(LinkKind.More, "Worksheet", "https://lanternfell.example/sheet")],
+    };
 
     private static byte[] TakenOut(IEnumerable<Event> events) => FeedWriter.WriteKept("Rigging 2", "For the class", Halifax, events.Select(e => e.Seen()));
 

@@ -50,7 +50,7 @@ public class TableTests
     public void Beside_title_and_date_all_columns_with_a_meaning_are_kept()
     {
         var e = Assert.Single(Read("Date,Title,Room,Category,Class,Notes,Repeats,Link\n3 Nov,Row,Loft 2,Test,Rigging 2,Bring a rope,every tue until 12 dec,https://a.example/x").Calendar.Events);
-        Assert.Equal(("Loft 2", "Test", "Rigging 2", "Bring a rope", "https://a.example/x"), (e.Place, Assert.Single(e.Categories), e.Others.Single().Value, e.Description, e.Address));
+        Assert.Equal(("Loft 2", "Test", "Rigging 2", "Bring a rope", "https://a.example/x"), (e.Place, Assert.Single(e.Categories), e.Others.Single().Value, e.Description, e.Links.Single().Address));
         Assert.StartsWith("FREQ=WEEKLY", e.Rule!.ToString());
     }
 

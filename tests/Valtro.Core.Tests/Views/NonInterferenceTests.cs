@@ -76,7 +76,7 @@ public class NonInterferenceTests
         var at = random.Next(events.Count);
         var e = events[at];
         Event Edited(Event to) => to.After(e, Later);
-        switch (random.Next(16))
+        switch (random.Next(18))
         {
             case 0: events[at] = Edited(e with { Title = "Another title" }); break;
             case 1: events[at] = Edited(e with { Place = "Old quay" }); break;
@@ -94,6 +94,8 @@ public class NonInterferenceTests
             case 13: { var i = random.Next(4); calendars[i] = calendars[i] with { Reach = Table(random), Version = 9 }; break; }
             case 14 when e.Rule is not null: events[at] = Edited(e with { Changes = [.. e.Changes, new EventChange { Date = e.Timing.Start.PlusDays(21), Description = "<p>On this date</p>" }] }); break;
             case 15 when e.Rule is not null: events[at] = Edited(e with { Changes = [.. e.Changes, new EventChange { Date = e.Timing.Start.PlusDays(21), Title = "On this date" }] }); break;
+            case 16 when e.Rule is not null: events[at] = Edited(e with { Changes = [.. e.Changes, new EventChange { Date = e.Timing.Start.PlusDays(21), Facts = new DateFacts { Subtitle = "This once", Tags = ["once"], WithoutLinks = [.. e.Facts.Links.Select(l => l.Address)] } }] }); break;
+            case 17 when e.Rule is not null && lists.Categories.FirstOrDefault(c => c.Reach is null) is { } open: events[at] = Edited(e with { Changes = [.. e.Changes, new EventChange { Date = e.Timing.Start.PlusDays(21), Facts = new DateFacts { SetsCategory = true, CategoryId = open.Id } }] }); break;
             default: events[at] = Edited(e with { Facts = e.Facts with { Size = 99, Mark = 4 } }); break;
         }
         return new School(calendars, events, lists);
@@ -141,7 +143,7 @@ public class NonInterferenceTests
             if (best >= Detail.Everything)
             {
                 var f = e.Facts;
-                said.Append($"{e.Description} {f.Subtitle} {f.Size} {string.Join(',', f.Tags)} {string.Join(',', f.Links)} {school.Lists.Category(f.CategoryId)?.Name} {f.CategoryId} {string.Join(' ', e.Changes.Where(c => c.Description is not null).Select(c => (c.Date, c.Description)))}");
+                said.Append($"{e.Description} {f.Subtitle} {f.Size} {string.Join(',', f.Tags)} {string.Join(',', f.Links)} {school.Lists.Category(f.CategoryId)?.Name} {f.CategoryId} {string.Join(' ', e.Changes.Where(c => c.Description is not null || !c.Facts.IsNone).Select(c => (c.Date, c.Description, c.Facts.Subtitle, string.Join(',', c.Facts.Tags), c.Facts.CategoryId)))}");
             }
             // The team is told of all of it, where it also stands as far as they see these calendars.
             if (isTeams)
