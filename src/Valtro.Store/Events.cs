@@ -32,6 +32,13 @@ public sealed class Events(Connections db)
         return await FindAsync(connection, schoolId, id);
     }
 
+    /// <summary>The event that readers of feeds know by an identity, or null.</summary>
+    public async Task<Event?> ByUidAsync(Guid schoolId, string uid)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return (await connection.QuerySingleOrDefaultAsync<EventColumns>($"select {EventColumns.Selected} from event where school_id = @schoolId and uid = @uid", new { schoolId, uid }))?.ToEvent();
+    }
+
     /// <summary>The events that can touch a window and stand in one of some calendars; how many others there are plays no part.</summary>
     /// <exception cref="InvalidInputException"><c>too_many_events</c>.</exception>
     public async Task<IReadOnlyList<Event>> InWindowAsync(Guid schoolId, TimeWindow window, Guid[] calendarIds, CancellationToken cancellation = default)

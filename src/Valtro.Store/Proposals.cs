@@ -24,7 +24,7 @@ public sealed class Proposals(Connections db)
 
     // What waits for the keepers and they were not written of: not before the event's home has agreed to it.
     private static readonly string Untold =
-        $"a.answer = {Numbers.Open} and a.told_at is null and not (a.kind = {Numbers.Standing} and exists (select from proposal_ask h where h.proposal_id = a.proposal_id and h.kind = {Numbers.Contents} and h.answer <> {Numbers.Approved}))";
+        $"a.answer = {Numbers.Open} and a.told_at is null and not (a.kind <> {Numbers.Contents} and exists (select from proposal_ask h where h.proposal_id = a.proposal_id and h.kind = {Numbers.Contents} and h.answer <> {Numbers.Approved}))";
 
     private const string AskColumns = "proposal_id, calendar_id, kind, answer, remark, answered_by, answered_at, event_version";
 

@@ -152,6 +152,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("POST /api/opening-requests/{id:guid}/answer", Who.Keeper, $"/api/opening-requests/{request}/answer", new { given = "nothing", remark = new string('x', 9_000) });
         yield return new Row("POST /api/proposals", Who.Proposer, Body: new Dictionary<string, object?> { ["event"] = Event(), ["remark"] = "" });
         yield return new Row("POST /api/proposals/change/{eventId:guid}", Who.Proposer, $"/api/proposals/change/{ev}", new { edit = Event(Stale), remark = "" });
+        yield return new Row("POST /api/proposals/copy/{eventId:guid}", Who.Proposer, $"/api/proposals/copy/{ev}", new { date = "1999-01-01T00:00:00" });
         yield return new Row("POST /api/proposals/step/{eventId:guid}", Who.Proposer, $"/api/proposals/step/{ev}", new { step = "delete", version = Stale, remark = "" });
         yield return new Row("PUT /api/proposals/{id:guid}", Who.Nobody, $"/api/proposals/{proposal}", new Dictionary<string, object?> { ["event"] = Event(), ["remark"] = "" });
         yield return new Row("DELETE /api/proposals/{id:guid}", Who.Nobody, $"/api/proposals/{proposal}");

@@ -93,6 +93,34 @@ public sealed record CommandState
         return Current(e, version);
     }
 
+    /// <summary>
+    /// An event another one is made like: no more of it than they get. It stands in other calendars besides only where they
+    /// keep events, and one from elsewhere is named as what the copy was made from.
+    /// </summary>
+    /// <exception cref="NotFoundException">There is none, or they do not get all of it.</exception>
+    internal Event ToCopy(Guid id)
+    {
+        if (!Events.TryGetValue(id, out var e) || Eyes.View(e) is not { Detail: >= Detail.Everything } view)
+            throw NotFoundException.Event();
+        var kept = view.Changes.Select(c => c.Date).ToHashSet();
+        LocalDateTime[] hidden = [.. e.Changes.Select(c => c.Date).Where(d => !kept.Contains(d))];
+        return e with
+        {
+            Facts = view.Facts with
+            {
+                AlsoIn = [.. view.StandsIn.Where(c => c != e.CalendarId && Access.MayEdit(c))],
+                Limits = [.. view.Facts.Limits.Where(l => Access.MayEdit(l.CalendarId))],
+            },
+            Changes = view.Changes,
+            Skips = [.. e.Skips.Concat(hidden).Distinct().Order()],
+            Extras = e.Extras.RemoveAll(hidden.Contains),
+            DeletedAt = null,
+        };
+    }
+
+    /// <summary>What events are made with.</summary>
+    internal EditMeans Means => new(new Dictionary<LocalDateTime, MisfitChoice>(), Now, NewId, Days);
+
     /// <exception cref="NotAllowedException">They may not make this change.</exception>
     /// <exception cref="NotFoundException">They do not see the event at all.</exception>
     public void NeedChange(Event? before, Event after)

@@ -180,8 +180,19 @@ public sealed record ChangeDates(Guid Id, IReadOnlyList<LocalDateTime> Dates, Bu
 
     private protected override CommandOutcome Change(CommandState state)
     {
+        if (Action.CopyTo is { } to)
+            return new CommandOutcome { Steps = [.. Copies(state, to).Select(c => new EventStep(null, c))] };
         var before = state.ToChange(Id, null);
         return One(before, BulkEditor.Apply(before, Dates, Action, state.Now, state.Days));
+    }
+
+    private IEnumerable<Event> Copies(CommandState state, Guid to)
+    {
+        var e = state.ToCopy(Id);
+        var (means, shift) = (state.Means, new BoardShift(CalendarId: state.Home(to).Id));
+        if (e.IsOneTime)
+            return [EventCopier.OfDate(e, e.Timing.Start, shift, means)];
+        return Action.CopiesSeries ? EventCopier.OfSeries(e, Dates[0], shift, means) : Dates.Select(d => EventCopier.OfDate(e, d, shift, means));
     }
 }
 

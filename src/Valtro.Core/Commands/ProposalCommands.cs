@@ -1,3 +1,4 @@
+using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.People;
 using Valtro.Core.Proposals;
@@ -87,6 +88,36 @@ public sealed record OfferEvent(Guid Id, Guid CalendarId, EventDraft Draft, stri
         var wanted = Event.Create(Id, CalendarId, Draft, state.Now, state.Days);
         state.CheckPlaces(null, wanted);
         return Offered(Offering.OfNew(wanted, state.Access, state.PersonId!.Value, Remark, state.Now, state.Days), [], state);
+    }
+}
+
+/// <summary>
+/// Makes another event like one, or like one of its dates; where keepers have to be asked, it is offered to them.
+/// </summary>
+/// <param name="Id">The event.</param>
+/// <param name="Date">The date it is taken by: the local start the series gives; null for the first.</param>
+/// <param name="IsSeries">Whether all of a series is copied, and not this date alone.</param>
+/// <param name="Shift">How far away it lies, and where it goes.</param>
+/// <param name="Remark">What is said to the keepers.</param>
+public sealed record CopyEvent(Guid Id, LocalDateTime? Date, bool IsSeries, BoardShift Shift, string? Remark) : ProposalCommand
+{
+    /// <inheritdoc/>
+    public override string Name => "copy";
+
+    private protected override CommandOutcome Do(CommandState state)
+    {
+        var e = state.ToCopy(Id);
+        var shift = Shift.Checked() with { CalendarId = state.Home(Shift.CalendarId ?? e.CalendarId).Id };
+        state.NeedOffer(shift.CalendarId!.Value);
+        var date = Date ?? e.All.First ?? e.Timing.Start;
+        if (!e.All.Makes(date))
+            throw new InvalidInputException("no_such_date", "date", "This event has no such date.");
+        var copies = IsSeries && !e.IsOneTime ? EventCopier.OfSeries(e, date, shift, state.Means) : [EventCopier.OfDate(e, date, shift, state.Means)];
+        // Where it was made from stays told: what comes from elsewhere is looked up there.
+        var copy = state.Access.Followed.Contains(e.CalendarId) ? copies[0] with { RelatedTo = e.Uid } : copies[0];
+        var offering = Offering.OfNew(copy, state.Access, state.PersonId!.Value, Remark, state.Now, state.Days);
+        // What comes beside a series nobody has approved yet has nothing to stand beside.
+        return Offered(offering.Edits.Count == 0 ? offering : offering with { Edits = [.. offering.Edits, .. copies.Skip(1).Select(c => ((Event?)null, c))] }, [], state);
     }
 }
 

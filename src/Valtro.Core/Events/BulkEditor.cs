@@ -21,6 +21,12 @@ public sealed record BulkAction
     /// <summary>A calendar they stand in besides.</summary>
     public Guid? AlsoIn { get; init; }
 
+    /// <summary>A calendar into which they are copied; they themselves stay as they are, whatever else is said.</summary>
+    public Guid? CopyTo { get; init; }
+
+    /// <summary>Whether all of a series is copied, and not its chosen dates alone.</summary>
+    public bool CopiesSeries { get; init; }
+
     /// <summary>Another home calendar.</summary>
     public Guid? CalendarId { get; init; }
 

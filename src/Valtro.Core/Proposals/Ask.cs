@@ -26,6 +26,9 @@ public enum AskKind
 
     /// <summary>Whether an event of their calendar shall be changed.</summary>
     Contents,
+
+    /// <summary>Whether an event shall become their calendar's, and leave the one it was of.</summary>
+    Moving,
 }
 
 /// <summary>What a proposal asks of one calendar, and what its keepers said.</summary>

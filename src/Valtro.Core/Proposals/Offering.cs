@@ -45,7 +45,7 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
 
     /// <summary>
     /// Offers a change of an event. Who keeps its home's events changes it at once, and only the calendars it shall newly
-    /// stand in are asked; from others the change itself waits for the home's keepers.
+    /// stand in, or move to, are asked; from others the change itself waits for the home's keepers.
     /// </summary>
     /// <param name="before">The event as it is.</param>
     /// <param name="after">The event as it shall be.</param>
@@ -56,16 +56,26 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
     /// <param name="now">The moment.</param>
     /// <param name="days">The school's days.</param>
     /// <exception cref="InvalidInputException">
-    /// <c>proposal_home</c>: an event moves only between calendars one keeps; <c>nothing_proposed</c>: nothing differs; <c>text_too_long</c>.
+    /// <c>proposal_home</c>: an event is moved only out of a calendar one keeps; <c>nothing_proposed</c>: nothing differs; <c>text_too_long</c>.
     /// </exception>
     public static Offering OfChange(Event before, Event after, IReadOnlyList<Event> added, Access may, Guid personId, string? remark, Instant now, SchoolDays days)
     {
         var keepsHome = may.MayEdit(before.CalendarId);
-        if (after.CalendarId != before.CalendarId && !(keepsHome && may.MayEdit(after.CalendarId)))
-            throw new InvalidInputException("proposal_home", "calendarId", "Only who keeps both calendars can move an event from one to the other. Let it stand in the other one too.");
+        var moves = after.CalendarId != before.CalendarId;
+        if (moves && !keepsHome)
+            throw new InvalidInputException("proposal_home", "calendarId", "Only who keeps the calendar it is of can move an event to another one. Let it stand in the other one too.");
         var asked = ToAsk(after.CalendarIds, [.. before.CalendarIds], may).Except(before.CalendarIds).ToList();
         var asks = asked.Select(c => new Ask(c, AskKind.Standing)).ToList();
-        var direct = asked.Count == 0 ? after : Standing(after, after.CalendarId, [.. after.CalendarIds.Except(asked)], days);
+        var home = after.CalendarId;
+        if (moves && !may.MayEdit(home))
+        {
+            // It stays where it is until those it shall go to have agreed.
+            asks = [new Ask(home, AskKind.Moving), .. asks.Where(a => a.CalendarId != home)];
+            home = before.CalendarId;
+        }
+        var direct = asks.Count == 0 ? after : Standing(after, home, [home, .. after.CalendarIds.Except(asked).Where(c => c != after.CalendarId || c == home)], days);
+        if (home != after.CalendarId && before.Facts.AlsoIn.Contains(after.CalendarId))
+            direct = direct with { Facts = (direct.Facts with { AlsoIn = direct.Facts.AlsoIn.Add(after.CalendarId) }).Checked(home) };
         var isChanged = EventMerge.Of(before, direct, before, now, days, out _) != before || direct.CalendarId != before.CalendarId || added.Count > 0;
         if (!isChanged && asks.Count == 0)
             throw new InvalidInputException("nothing_proposed", "proposal", "Nothing differs from how it is.");

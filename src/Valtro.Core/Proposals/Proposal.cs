@@ -59,7 +59,7 @@ public sealed record Proposal
     public bool IsDecided => Asks.All(a => !a.IsUndecided);
 
     /// <summary>Whether an answer comes after that of the event's home: what its keepers have not agreed to does not go into other calendars.</summary>
-    public bool WaitsForHome(Ask ask) => ask.Kind == AskKind.Standing && Asks.Any(a => a.Kind == AskKind.Contents && a.Answer != Answer.Approved);
+    public bool WaitsForHome(Ask ask) => ask.Kind != AskKind.Contents && Asks.Any(a => a.Kind == AskKind.Contents && a.Answer != Answer.Approved);
 
     /// <summary>A new proposal.</summary>
     /// <exception cref="InvalidInputException"><c>text_too_long</c>.</exception>
@@ -85,7 +85,7 @@ public sealed record Proposal
     /// </summary>
     public Proposal Carrying(IReadOnlyList<Proposal> earlier) => this with
     {
-        Asks = [.. Asks, .. earlier.SelectMany(p => p.Asks).Where(a => a.Kind == AskKind.Standing && a.IsUndecided && Asks.All(own => own.CalendarId != a.CalendarId)).Select(a => new Ask(a.CalendarId, a.Kind)).Distinct()],
+        Asks = [.. Asks, .. earlier.SelectMany(p => p.Asks).Where(a => a.Kind != AskKind.Contents && a.IsUndecided && Asks.All(own => own.CalendarId != a.CalendarId)).Select(a => new Ask(a.CalendarId, a.Kind)).Distinct()],
         Added = [.. earlier.SelectMany(p => p.Added), .. Added],
         Remark = Remark.Length > 0 ? Remark : earlier.Select(p => p.Remark).LastOrDefault(r => r.Length > 0) ?? "",
     };
@@ -133,13 +133,18 @@ public sealed record Proposal
 
         var (proposal, before, state, added) = (this, current, current, new List<Event>());
         // A change of contents first: a placement is of the event as it is then. The home that was meant comes before others.
-        foreach (var ask in asked.OrderByDescending(a => a.Kind).ThenByDescending(a => a.CalendarId == Offered.CalendarId))
+        foreach (var ask in asked.OrderByDescending(a => a.Kind == AskKind.Contents).ThenByDescending(a => a.CalendarId == Offered.CalendarId))
         {
             if (answer == Answer.Approved)
             {
                 if (proposal.WaitsForHome(ask))
                     throw new InvalidInputException("proposal_home_first", "proposal", "The keepers of the calendar it is of decide first.");
-                state = ask.Kind == AskKind.Contents ? proposal.Changed(state, ask, now, days) : proposal.Placed(state, ask, now, days);
+                state = ask.Kind switch
+                {
+                    AskKind.Contents => proposal.Changed(state, ask, now, days),
+                    AskKind.Moving => Moved(state, ask.CalendarId, days),
+                    _ => proposal.Placed(state, ask, now, days),
+                };
                 if (ask.Kind == AskKind.Contents)
                     added.AddRange(Added.Select(e => e.AsNew(now).OnSchoolDays(days)));
             }
@@ -177,8 +182,15 @@ public sealed record Proposal
             throw Overtaken();
         var state = current;
         // The home last: what stands nowhere else any more goes into the bin.
-        foreach (var ask in done.OrderBy(a => a.Kind).ThenBy(a => a.CalendarId == current.CalendarId))
-            state = ask.Kind == AskKind.Contents ? EventMerge.Of(Offered, Base!, state, now, days, out _) : TakenOut(state, ask.CalendarId, now, days);
+        foreach (var ask in done.OrderBy(a => a.Kind == AskKind.Contents).ThenBy(a => a.CalendarId == current.CalendarId))
+        {
+            state = ask.Kind switch
+            {
+                AskKind.Contents => EventMerge.Of(Offered, Base!, state, now, days, out _),
+                AskKind.Moving => Moved(state, Offered.CalendarId, days),
+                _ => TakenOut(state, ask.CalendarId, now, days),
+            };
+        }
         state = state.After(current, now);
         var gone = done.Any(a => a.Kind == AskKind.Contents) ? added.Where(e => e.DeletedAt is null).Select(e => ((Event?)e, e.Delete(now))) : [];
         return new Decision(after.WithVersion(current.Version, state.Version, _ => false), [(current, state), .. gone]);
@@ -237,6 +249,13 @@ public sealed record Proposal
         return current.CalendarIds.Contains(ask.CalendarId)
             ? current
             : current with { Facts = (current.Facts with { AlsoIn = current.Facts.AlsoIn.Add(ask.CalendarId) }).Checked(current.CalendarId) };
+    }
+
+    private static Event Moved(Event? current, Guid home, SchoolDays days)
+    {
+        if (current is null)
+            throw Overtaken();
+        return current.DeletedAt is null ? (current with { CalendarId = home, Facts = current.Facts.Checked(home) }).OnSchoolDays(days) : throw InBin();
     }
 
     private static Event TakenOut(Event e, Guid calendarId, Instant now, SchoolDays days)

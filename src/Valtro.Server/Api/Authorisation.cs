@@ -125,6 +125,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/proposals
         role          GET /api/proposals/asked
         role          POST /api/proposals/change/{eventId:guid}
+        role          POST /api/proposals/copy/{eventId:guid}
         role          POST /api/proposals/step/{eventId:guid}
         role          DELETE /api/proposals/{id:guid}
         role          PUT /api/proposals/{id:guid}

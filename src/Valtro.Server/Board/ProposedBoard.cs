@@ -25,7 +25,7 @@ internal sealed class ProposedBoard(Caller caller, EventViews views)
             OccurrenceDto Proposed(EventDate date, IReadOnlyList<Guid> standing, ProposedKind kind) =>
                 BoardEndpoints.Occurrence(wanted, date, standing, window.Zone, notice) with { ProposalId = head.Id, Proposed = kind };
 
-            var standing = asks.Where(a => a.Kind == AskKind.Standing).Select(a => a.CalendarId).OrderByDescending(c => c == head.Home).ToList();
+            var standing = asks.Where(a => a.Kind != AskKind.Contents).Select(a => a.CalendarId).OrderByDescending(c => c == head.Home).ToList();
             if (standing.Count > 0)
                 occurrences.AddRange(wanted.Dates.In(window).Select(date => Proposed(date, standing, ProposedKind.New)));
             if (asks.Find(a => a.Kind == AskKind.Contents) is not { } home || !seen.TryGetValue(head.EventId, out var current))

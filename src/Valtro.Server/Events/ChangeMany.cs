@@ -24,7 +24,9 @@ internal sealed record BulkInput(
     bool? IsOff = null,
     bool Deletes = false,
     bool SetsReach = false,
-    ReachDto? Reach = null)
+    ReachDto? Reach = null,
+    Guid? CopyTo = null,
+    bool CopiesSeries = false)
 {
     public const int MaxDates = 500;
 
@@ -43,6 +45,8 @@ internal sealed record BulkInput(
         Deletes = Deletes,
         SetsReach = SetsReach,
         Reach = Reach?.ToTable(),
+        CopyTo = CopyTo,
+        CopiesSeries = CopiesSeries,
     };
 }
 
@@ -72,6 +76,6 @@ internal static class ChangeMany
                         _ = state.Home(to);
                     return new Core.Commands.ChangeMany([.. chosen.Select(g => new ChangeDates(g.Key, [.. g.Distinct().Order()], action))]);
                 },
-                done => new BulkDto([.. done.Outcome.Steps.Select(s => new BulkChangedDto(EventDto.Of(done.State.Eyes.View(s.Before!)!), s.After.Version))], [.. done.Outcome.Left.Select(l => new BulkLeftDto(l.EventId, l.Code, l.Message))]));
+                done => new BulkDto([.. done.Outcome.Steps.Where(s => s.Before is not null).Select(s => new BulkChangedDto(EventDto.Of(done.State.Eyes.View(s.Before!)!), s.After.Version))], [.. done.Outcome.Left.Select(l => new BulkLeftDto(l.EventId, l.Code, l.Message))]));
         });
 }

@@ -102,10 +102,12 @@ internal sealed record DateFactsDto(
 }
 
 /// <summary>What differs on one date.</summary>
-internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Place, string? Description, TimingDto? Timing, bool CalledOff, Instant? At = null, DateFactsDto? Facts = null)
+internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Place, string? Description, TimingDto? Timing, bool CalledOff, Instant? At = null, DateFactsDto? Facts = null, FactsDto? Has = null)
 {
-    public static ChangeDto Of(EventChange c) =>
-        new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff, c.At, DateFactsDto.Of(c.Facts));
+    /// <param name="c">The change.</param>
+    /// <param name="has">All the date has beside then; null where nobody asks.</param>
+    public static ChangeDto Of(EventChange c, EventFacts? has = null) =>
+        new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff, c.At, DateFactsDto.Of(c.Facts), has is null ? null : FactsDto.Of(has));
 }
 
 internal sealed record EventDto(
@@ -141,7 +143,7 @@ internal sealed record EventDto(
         e.TimedAt,
         e.Said.Skips,
         e.Said.Extras,
-        [.. e.Changes.Select(ChangeDto.Of)],
+        [.. e.Changes.Select(c => ChangeDto.Of(c, c.Facts.IsNone ? null : e.FactsOn(c)))],
         e.Version,
         e.CreatedAt,
         e.ChangedAt,

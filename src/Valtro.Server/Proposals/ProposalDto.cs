@@ -1,5 +1,6 @@
 using NodaTime;
 using Valtro.Core.Commands;
+using Valtro.Core.Events;
 using Valtro.Core.Proposals;
 using Valtro.Server.Events;
 
@@ -52,6 +53,13 @@ internal sealed record OfferInput(EventInput Event, string? Remark, int? Version
 
 /// <summary>A change of an event, and what is said to the keepers.</summary>
 internal sealed record OfferChangeInput(EditInput Edit, string? Remark);
+
+/// <summary>Another event like one, or like one of its dates.</summary>
+/// <param name="Date">The date it is taken by; null for the first.</param>
+/// <param name="IsSeries">Whether all of a series is copied, and not this date alone.</param>
+/// <param name="Shift">How far away it lies, and where it goes; null for the same place.</param>
+/// <param name="Remark">What is said to keepers who have to be asked.</param>
+internal sealed record CopyInput(LocalDateTime? Date, bool IsSeries = false, BoardShift? Shift = null, string? Remark = null);
 
 internal sealed record OfferStepInput(DateStep Step, LocalDateTime? Date, int Version, string? Remark);
 

@@ -1,4 +1,5 @@
 using Valtro.Core.Commands;
+using Valtro.Core.Events;
 using Valtro.Core.Proposals;
 using Valtro.Core.Views;
 using Valtro.Server.Checks;
@@ -38,6 +39,9 @@ internal static class ProposalEndpoints
 
         group.MapPost("/step/{eventId:guid}", (Guid eventId, OfferStepInput input, CommandHandler commands, ProposalTelling telling) =>
             OfferAsync(commands, telling, new CommandNeeds([eventId], [], eventId), _ => new OfferStep(new StepEvent(eventId, input.Version, input.Step, input.Date), input.Remark)));
+
+        group.MapPost("/copy/{eventId:guid}", (Guid eventId, CopyInput input, CommandHandler commands, ProposalTelling telling) =>
+            OfferAsync(commands, telling, CommandNeeds.Of(eventId), _ => new CopyEvent(eventId, input.Date, input.IsSeries, input.Shift ?? new BoardShift(), input.Remark)));
 
         // What was sent back, or is not answered yet, is changed as a whole.
         group.MapPut("/{id:guid}", (Guid id, OfferInput input, CommandHandler commands, ProposalTelling telling) =>

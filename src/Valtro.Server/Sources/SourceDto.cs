@@ -79,4 +79,11 @@ internal sealed record SortingTrialDto(IReadOnlyList<SortingGroupDto> Groups, IR
 /// <param name="Problem">What is the matter with it; null while nothing is.</param>
 /// <param name="IsKept">Whether it is there no more and was kept here.</param>
 /// <param name="Own">The parts that are other here than there.</param>
-internal sealed record OriginDto(string Name, Guid? SourceId, Instant? ReadAt, string? Problem, bool IsKept, IReadOnlyList<string> Own);
+/// <param name="CopiedFrom">The event from elsewhere it was made like, which it does not follow; null for one that comes from there itself.</param>
+internal sealed record OriginDto(string Name, Guid? SourceId, Instant? ReadAt, string? Problem, bool IsKept, IReadOnlyList<string> Own, CopiedFromDto? CopiedFrom = null);
+
+/// <summary>An event from elsewhere that another one was made like.</summary>
+/// <param name="EventId">The event.</param>
+/// <param name="Title">What it is.</param>
+/// <param name="Date">Its first day.</param>
+internal sealed record CopiedFromDto(Guid EventId, string Title, LocalDate Date);

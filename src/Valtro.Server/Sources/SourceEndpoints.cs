@@ -120,8 +120,14 @@ internal static class SourceEndpoints
         api.MapGet("/events/{id:guid}/origin", async (Guid id, Caller caller, Store.Sources store, EventViews views) =>
         {
             // Where it comes from is the team's.
-            if (await views.NeedAsync(id, Detail.Everything) is not { IsTeams: true } || await store.OriginAsync(caller.SchoolId, id) is not var (origin, source))
+            if (await views.NeedAsync(id, Detail.Everything) is not { IsTeams: true } e)
                 return Results.NoContent();
+            if (await store.OriginAsync(caller.SchoolId, id) is not var (origin, source))
+            {
+                return e.RelatedTo is { } uid && await views.ByUidAsync(uid) is { Detail: >= Detail.Headlines } from && await store.OriginAsync(caller.SchoolId, from.Id) is var (there, _)
+                    ? Results.Ok(new OriginDto(there.Name, there.SourceId, null, null, false, [], new CopiedFromDto(from.Id, from.Title!, from.Timing.Start.Date)))
+                    : Results.NoContent();
+            }
             return Results.Ok(new OriginDto(origin.Name, origin.SourceId, source?.ReadAt, source?.Problem, origin.IsKept, origin.Own));
         }).Produces<OriginDto>().Produces(StatusCodes.Status204NoContent);
     }

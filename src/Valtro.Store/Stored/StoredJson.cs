@@ -25,7 +25,6 @@ internal static class Numbers
     public static readonly short Approved = (short)Core.Proposals.Answer.Approved;
     public static readonly short SentBack = (short)Core.Proposals.Answer.SentBack;
     public static readonly short Declined = (short)Core.Proposals.Answer.Declined;
-    public static readonly short Standing = (short)Core.Proposals.AskKind.Standing;
     public static readonly short Contents = (short)Core.Proposals.AskKind.Contents;
     public static readonly short Members = (short)Core.Reach.Audience.Members;
 

@@ -204,11 +204,11 @@ public sealed class ProposalTests
     }
 
     [Fact]
-    public void An_event_is_not_moved_by_a_proposal_and_nothing_is_no_proposal()
+    public void An_event_is_moved_only_out_of_a_calendar_one_keeps_and_nothing_is_no_proposal()
     {
         var before = Wanted(Home);
         Assert.Equal("proposal_home", Code(() => Changed(before, before with { CalendarId = Second })));
-        Assert.Equal("proposal_home", Code(() => Changed(before, before with { CalendarId = Second }, With((Home, CalendarRole.Editor), (Second, CalendarRole.Proposer)))));
+        Assert.Equal([(Second, AskKind.Moving)], AsksOf(Changed(before, before with { CalendarId = Second }, With((Home, CalendarRole.Editor), (Second, CalendarRole.Proposer)))));
         Assert.Equal("nothing_proposed", Code(() => Changed(before, before)));
     }
 

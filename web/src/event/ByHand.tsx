@@ -17,6 +17,21 @@ interface Done {
   verb: 'put-back' | 'remove-date' | 'call-on' | 'as-others';
 }
 
+/** What a date has beside of its own, and what of the series' it has not. */
+const factsOf = ({ facts }: Change, t: ReturnType<typeof useTexts>['t']): (string | null)[] =>
+  facts
+    ? [
+        facts.subtitle ?? null,
+        facts.setsCategory ? t('sheet.fieldName.facts.categoryId') : null,
+        ...(facts.tags ?? []).map((tag) => `#${tag}`),
+        ...(facts.links ?? []).map((link) => link.label || link.address),
+        ...(facts.files ?? []).map((file) => file.name),
+        (facts.withoutTags?.length ?? 0) + (facts.withoutLinks?.length ?? 0) + (facts.withoutFiles?.length ?? 0) > 0
+          ? t('dates.hasLess')
+          : null,
+      ]
+    : [];
+
 /** What was done to single dates of a series, each with its way back. */
 export const ByHand = ({ event, busy, onDo }: Props) => {
   const { t, language } = useTexts();
@@ -30,6 +45,7 @@ export const ByHand = ({ event, busy, onDo }: Props) => {
       change.title,
       change.place,
       change.description !== null && t('sheet.details'),
+      ...factsOf(change, t),
     ]
       .filter(Boolean)
       .join(', ');

@@ -18,8 +18,9 @@ export const EventRead = ({ occurrence: o, calendar, event }: Props) => {
   const { t, language } = useTexts();
   const change = event?.changes.find((c) => c.date === o.date);
   const description = change?.description ?? event?.description ?? '';
-  const files = event?.facts.files ?? [];
-  const links = event?.facts.links ?? [];
+  const facts = change?.has ?? event?.facts;
+  const files = facts?.files ?? [];
+  const links = facts?.links ?? [];
   const picture = event?.facts.picture;
   return (
     <div className="event-read">

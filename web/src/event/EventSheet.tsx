@@ -606,7 +606,7 @@ const DateButtons = ({ event, date, busy, onDo, onClose }: DateButtonsProps) => 
   const { t } = useTexts();
   const change = event.changes.find((c) => c.date === date);
   const isExtra = event.extras.includes(date);
-  const isChanged = change && (change.title ?? change.place ?? change.description ?? change.timing);
+  const isChanged = change && (change.title ?? change.place ?? change.description ?? change.timing ?? change.facts);
   return (
     <>
       <Button

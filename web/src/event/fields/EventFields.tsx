@@ -66,19 +66,15 @@ export const EventFields = ({
         onChange={(e) => set({ title: e.target.value })}
       />
       <FieldProblem text={wrong('title')} />
-      {scope !== 'thisDate' && (
-        <>
-          <Form.Control
-            className="sheet-subtitle"
-            aria-label={t('facts.subtitle')}
-            placeholder={t('facts.subtitle')}
-            value={draft.facts.subtitle}
-            isInvalid={wrong('facts.subtitle') !== null}
-            onChange={(e) => set({ facts: { ...draft.facts, subtitle: e.target.value } })}
-          />
-          <FieldProblem text={wrong('facts.subtitle')} />
-        </>
-      )}
+      <Form.Control
+        className="sheet-subtitle"
+        aria-label={t('facts.subtitle')}
+        placeholder={t('facts.subtitle')}
+        value={draft.facts.subtitle}
+        isInvalid={wrong('facts.subtitle') !== null}
+        onChange={(e) => set({ facts: { ...draft.facts, subtitle: e.target.value } })}
+      />
+      <FieldProblem text={wrong('facts.subtitle')} />
       <SheetRow label={t('sheet.when')}>
         {occurrence && (
           <p className="sheet-date">
@@ -187,16 +183,15 @@ export const EventFields = ({
         </Form.Select>
         <FieldProblem text={wrong('calendarId')} />
       </SheetRow>
-      {scope !== 'thisDate' && (
-        <FactFields
-          facts={draft.facts}
-          home={draft.calendarId}
-          calendars={calendars}
-          problem={problem}
-          eventId={eventId}
-          onFacts={(change) => onDraft((now) => ({ ...now, facts: change(now.facts) }))}
-        />
-      )}
+      <FactFields
+        isOneDate={scope === 'thisDate'}
+        facts={draft.facts}
+        home={draft.calendarId}
+        calendars={calendars}
+        problem={problem}
+        eventId={eventId}
+        onFacts={(change) => onDraft((now) => ({ ...now, facts: change(now.facts) }))}
+      />
     </>
   );
 };

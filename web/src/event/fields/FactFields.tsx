@@ -22,6 +22,8 @@ interface Props {
   problem: ApiProblem | null;
   /** The saved event; null for a new one. */
   eventId: string | null;
+  /** Whether one date of a series is meant: then only what it can have of its own. */
+  isOneDate?: boolean;
   onFacts: (change: (facts: DraftFacts) => DraftFacts) => void;
 }
 
@@ -33,8 +35,8 @@ const LINK_KINDS = ['more', 'register', 'tickets', 'video'] as const;
 export const inTree = (categories: Category[]): Category[] =>
   categories.filter((c) => !c.parentId).flatMap((top) => [top, ...categories.filter((c) => c.parentId === top.id)]);
 
-/** What an event has beside its title, times and place; the same on all its dates. */
-export const FactFields = ({ facts, home, calendars, problem, eventId, onFacts }: Props) => {
+/** What an event, or one of its dates, has beside its title, times and place. */
+export const FactFields = ({ facts, home, calendars, problem, eventId, isOneDate = false, onFacts }: Props) => {
   const { t } = useTexts();
   const lists = useLists();
   const set = (change: Partial<DraftFacts>) => onFacts((now) => ({ ...now, ...change }));
@@ -50,65 +52,72 @@ export const FactFields = ({ facts, home, calendars, problem, eventId, onFacts }
           onChange={(e) => set({ categoryId: e.target.value || null })}
         >
           <option value="">{t('facts.noCategory')}</option>
-          {inTree(lists.categories).map((c) => (
-            <option key={c.id} value={c.id ?? ''}>
-              {c.parentId ? `– ${c.name}` : c.name}
-            </option>
-          ))}
-        </Form.Select>
-        <Tags tags={facts.tags} onTags={(tags) => set({ tags })} />
-        <FieldProblem text={wrong('tags')} />
-      </SheetRow>
-      <SheetRow label={t('facts.alsoIn')}>
-        {places.length > 0 && (
-          <ul className="placements" aria-label={t('facts.alsoInList')}>
-            {places.map((c) => (
-              <li key={c.id} className={markClass(c.mark)}>
-                <Spine /> {mayEdit(c) ? c.title : t('proposal.asked', { calendar: c.title })}
-                <Form.Select
-                  size="sm"
-                  aria-label={t('facts.limitIn', { calendar: c.title })}
-                  value={facts.limits.find((l) => l.calendarId === c.id)?.most ?? 'everything'}
-                  onChange={(e) => {
-                    const most = DETAILS.find((d) => d === e.target.value);
-                    const others = facts.limits.filter((l) => l.calendarId !== c.id);
-                    if (most) set({ limits: most === 'everything' ? others : [...others, { calendarId: c.id, most }] });
-                  }}
-                >
-                  {DETAILS.toReversed().map((d) => (
-                    <option key={d} value={d}>
-                      {d === 'everything' ? t('facts.asCalendar') : t(`reach.detail.${d}`)}
-                    </option>
-                  ))}
-                </Form.Select>
-                <Button
-                  variant="link"
-                  size="sm"
-                  aria-label={t('facts.takeOut', { calendar: c.title })}
-                  onClick={() => set({ alsoIn: facts.alsoIn.filter((id) => id !== c.id) })}
-                >
-                  {t('facts.takeOutShort')}
-                </Button>
-              </li>
-            ))}
-          </ul>
-        )}
-        <Form.Select
-          aria-label={t('facts.putIn')}
-          value=""
-          onChange={(e) => e.target.value && set({ alsoIn: [...facts.alsoIn, e.target.value] })}
-        >
-          <option value="">{t('facts.putIn')}</option>
-          {calendars
-            .filter((c) => c.id !== home && mayOffer(c) && !facts.alsoIn.includes(c.id))
+          {inTree(lists.categories)
+            // Who sees what is decided of whole events: one date cannot show less than the others.
+            .filter((c) => !isOneDate || !c.reach || c.id === facts.categoryId)
             .map((c) => (
-              <option key={c.id} value={c.id}>
-                {mayEdit(c) ? c.title : t('proposal.asked', { calendar: c.title })}
+              <option key={c.id} value={c.id ?? ''}>
+                {c.parentId ? `– ${c.name}` : c.name}
               </option>
             ))}
         </Form.Select>
-        <FieldProblem text={wrong('alsoIn')} />
+        <FieldProblem text={wrong('categoryId')} />
+        <Tags tags={facts.tags} onTags={(tags) => set({ tags })} />
+        <FieldProblem text={wrong('tags')} />
       </SheetRow>
+      {!isOneDate && (
+        <SheetRow label={t('facts.alsoIn')}>
+          {places.length > 0 && (
+            <ul className="placements" aria-label={t('facts.alsoInList')}>
+              {places.map((c) => (
+                <li key={c.id} className={markClass(c.mark)}>
+                  <Spine /> {mayEdit(c) ? c.title : t('proposal.asked', { calendar: c.title })}
+                  <Form.Select
+                    size="sm"
+                    aria-label={t('facts.limitIn', { calendar: c.title })}
+                    value={facts.limits.find((l) => l.calendarId === c.id)?.most ?? 'everything'}
+                    onChange={(e) => {
+                      const most = DETAILS.find((d) => d === e.target.value);
+                      const others = facts.limits.filter((l) => l.calendarId !== c.id);
+                      if (most)
+                        set({ limits: most === 'everything' ? others : [...others, { calendarId: c.id, most }] });
+                    }}
+                  >
+                    {DETAILS.toReversed().map((d) => (
+                      <option key={d} value={d}>
+                        {d === 'everything' ? t('facts.asCalendar') : t(`reach.detail.${d}`)}
+                      </option>
+                    ))}
+                  </Form.Select>
+                  <Button
+                    variant="link"
+                    size="sm"
+                    aria-label={t('facts.takeOut', { calendar: c.title })}
+                    onClick={() => set({ alsoIn: facts.alsoIn.filter((id) => id !== c.id) })}
+                  >
+                    {t('facts.takeOutShort')}
+                  </Button>
+                </li>
+              ))}
+            </ul>
+          )}
+          <Form.Select
+            aria-label={t('facts.putIn')}
+            value=""
+            onChange={(e) => e.target.value && set({ alsoIn: [...facts.alsoIn, e.target.value] })}
+          >
+            <option value="">{t('facts.putIn')}</option>
+            {calendars
+              .filter((c) => c.id !== home && mayOffer(c) && !facts.alsoIn.includes(c.id))
+              .map((c) => (
+                <option key={c.id} value={c.id}>
+                  {mayEdit(c) ? c.title : t('proposal.asked', { calendar: c.title })}
+                </option>
+              ))}
+          </Form.Select>
+          <FieldProblem text={wrong('alsoIn')} />
+        </SheetRow>
+      )}
       <SheetRow label={t('facts.links')}>
         <Links links={facts.links} onLinks={(links) => set({ links })} />
         <FieldProblem text={wrong('links')} />
@@ -120,66 +129,72 @@ export const FactFields = ({ facts, home, calendars, problem, eventId, onFacts }
         problem={wrong('files')}
         onFiles={(change) => onFacts((now) => ({ ...now, files: change(now.files) }))}
       />
-      <PictureField picture={facts.picture} onPicture={(picture) => set({ picture })} />
-      <SheetRow label={t('facts.other')}>
-        <div className="other-facts">
-          <Form.Check
-            id="is-draft"
-            label={t('facts.draft')}
-            checked={facts.isDraft}
-            onChange={(e) => set({ isDraft: e.target.checked })}
-          />
-          <Form.Check
-            id="is-free"
-            label={t('facts.free')}
-            checked={facts.isFree}
-            onChange={(e) => set({ isFree: e.target.checked })}
-          />
-          <Form.Select
-            aria-label={t('facts.reminder')}
-            value={facts.reminder ?? ''}
-            onChange={(e) => set({ reminder: e.target.value === '' ? null : Number(e.target.value) })}
-          >
-            <option value="">{t('facts.noReminder')}</option>
-            {[...new Set([...REMINDERS, ...(facts.reminder === null ? [] : [facts.reminder])])]
-              .sort((a, b) => a - b)
-              .map((minutes) => (
-                <option key={minutes} value={minutes}>
-                  {t('facts.remind', { time: spanText(minutes, t) })}
-                </option>
-              ))}
-          </Form.Select>
-          <label className="repeat-line">
-            {t('facts.size')}
-            <Form.Control
-              type="number"
-              size="sm"
-              min={1}
-              value={facts.size ?? ''}
-              isInvalid={wrong('size') !== null}
-              onChange={(e) => set({ size: e.target.value === '' ? null : Math.trunc(Number(e.target.value)) })}
-            />
-          </label>
-          <FieldProblem text={wrong('size')} />
-          <div className="event-marks" role="group" aria-label={t('facts.mark')}>
-            <button type="button" aria-pressed={facts.mark === null} onClick={() => set({ mark: null })}>
-              {t('facts.ownMark')}
-            </button>
-            {MARKS.map((mark) => (
-              <button
-                key={mark}
-                type="button"
-                className={markClass(mark)}
-                aria-pressed={facts.mark === mark}
-                aria-label={t('facts.markNumber', { mark })}
-                onClick={() => set({ mark })}
+      {isOneDate ? (
+        <p className="quiet">{t('facts.ofEvery')}</p>
+      ) : (
+        <>
+          <PictureField picture={facts.picture} onPicture={(picture) => set({ picture })} />
+          <SheetRow label={t('facts.other')}>
+            <div className="other-facts">
+              <Form.Check
+                id="is-draft"
+                label={t('facts.draft')}
+                checked={facts.isDraft}
+                onChange={(e) => set({ isDraft: e.target.checked })}
+              />
+              <Form.Check
+                id="is-free"
+                label={t('facts.free')}
+                checked={facts.isFree}
+                onChange={(e) => set({ isFree: e.target.checked })}
+              />
+              <Form.Select
+                aria-label={t('facts.reminder')}
+                value={facts.reminder ?? ''}
+                onChange={(e) => set({ reminder: e.target.value === '' ? null : Number(e.target.value) })}
               >
-                <Spine />
-              </button>
-            ))}
-          </div>
-        </div>
-      </SheetRow>
+                <option value="">{t('facts.noReminder')}</option>
+                {[...new Set([...REMINDERS, ...(facts.reminder === null ? [] : [facts.reminder])])]
+                  .sort((a, b) => a - b)
+                  .map((minutes) => (
+                    <option key={minutes} value={minutes}>
+                      {t('facts.remind', { time: spanText(minutes, t) })}
+                    </option>
+                  ))}
+              </Form.Select>
+              <label className="repeat-line">
+                {t('facts.size')}
+                <Form.Control
+                  type="number"
+                  size="sm"
+                  min={1}
+                  value={facts.size ?? ''}
+                  isInvalid={wrong('size') !== null}
+                  onChange={(e) => set({ size: e.target.value === '' ? null : Math.trunc(Number(e.target.value)) })}
+                />
+              </label>
+              <FieldProblem text={wrong('size')} />
+              <div className="event-marks" role="group" aria-label={t('facts.mark')}>
+                <button type="button" aria-pressed={facts.mark === null} onClick={() => set({ mark: null })}>
+                  {t('facts.ownMark')}
+                </button>
+                {MARKS.map((mark) => (
+                  <button
+                    key={mark}
+                    type="button"
+                    className={markClass(mark)}
+                    aria-pressed={facts.mark === mark}
+                    aria-label={t('facts.markNumber', { mark })}
+                    onClick={() => set({ mark })}
+                  >
+                    <Spine />
+                  </button>
+                ))}
+              </div>
+            </div>
+          </SheetRow>
+        </>
+      )}
     </>
   );
 };
