@@ -83,6 +83,7 @@ public sealed class Contents(Connections db)
         """
         delete from content c where created_at < @before and not exists (select from event_content e where e.content_id = c.id)
             and not exists (select from proposal_content p where p.content_id = c.id) and not exists (select from publication_content u where u.content_id = c.id)
+            and not exists (select from template_content t where t.content_id = c.id)
         """,
         new { before = now - LooseTime }));
 
@@ -123,8 +124,24 @@ public sealed class Contents(Connections db)
             new { publication.Id, schoolId, ids });
     }
 
+    /// <summary>Ties a template to the files and the picture that events started from it begin with, and to no others.</summary>
+    /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
+    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Guid templateId, EventFacts facts)
+    {
+        var ids = await CheckedAsync(connection, schoolId, personId, facts.Files, facts.Picture);
+        await connection.ExecuteAsync(
+            """
+            delete from template_content where template_id = @templateId and content_id <> all(@ids);
+            insert into template_content (template_id, school_id, content_id) select @templateId, @schoolId, unnest(@ids) on conflict do nothing
+            """,
+            new { templateId, schoolId, ids });
+    }
+
     private static Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e) =>
-        CheckedAsync(connection, schoolId, personId, [.. e.Files.Select(f => (f.ContentId, f.MediaType, f.Size))], e.Facts.Picture is { } picture ? [picture.Id] : []);
+        CheckedAsync(connection, schoolId, personId, e.Files, e.Facts.Picture);
+
+    private static Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, IEnumerable<EventFile> files, EventPicture? picture) =>
+        CheckedAsync(connection, schoolId, personId, [.. files.Select(f => (f.ContentId, f.MediaType, f.Size))], picture is null ? [] : [picture.Id]);
 
     private static async Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, (Guid Id, string MediaType, long Size)[] wanted, Guid[] pictures)
     {
@@ -138,7 +155,8 @@ public sealed class Contents(Connections db)
               and (@personId is null or person_id = @personId
                 or exists (select from event_content e where e.content_id = c.id)
                 or exists (select from proposal_content p where p.content_id = c.id)
-                or exists (select from publication_content u where u.content_id = c.id))
+                or exists (select from publication_content u where u.content_id = c.id)
+                or exists (select from template_content t where t.content_id = c.id))
             """,
             new { schoolId, ids, personId })).ToDictionary(c => c.Id);
         if (known.Count < ids.Length || wanted.Any(w => (known[w.Id].MediaType, known[w.Id].Size) != (w.MediaType, w.Size)))

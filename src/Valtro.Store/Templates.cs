@@ -1,6 +1,7 @@
 using Dapper;
 using Npgsql;
 using Valtro.Core;
+using Valtro.Core.Events;
 
 namespace Valtro.Store;
 
@@ -25,11 +26,12 @@ public sealed class Templates(Connections db)
 
     /// <summary>Keeps a new template, or one with its identity anew.</summary>
     /// <exception cref="TakenException">Another one has the name.</exception>
-    /// <exception cref="InvalidInputException"><c>too_many_templates</c>.</exception>
+    /// <exception cref="InvalidInputException"><c>too_many_templates</c>, <c>no_such_file</c>.</exception>
     /// <param name="template">The template.</param>
     /// <param name="calendarId">The calendar it makes events in: its team knows it, and nobody else is told of its name.</param>
+    /// <param name="facts">What its event has beside: its files and its picture are kept with it.</param>
     /// <param name="author">Who keeps it.</param>
-    public async Task SaveAsync(StoredTemplate template, Guid calendarId, Author author)
+    public async Task SaveAsync(StoredTemplate template, Guid calendarId, EventFacts facts, Author author)
     {
         await using var write = await WriteTransaction.BeginAsync(db, author);
         try
@@ -49,6 +51,7 @@ public sealed class Templates(Connections db)
         {
             throw new TakenException();
         }
+        await Contents.TieAsync(write.Connection, author.SchoolId, author.PersonId, template.Id, facts);
         write.Concerns([calendarId]);
         await write.CommitAsync();
     }

@@ -283,7 +283,7 @@ public sealed class EventTests(ServerFixture fixture) : IClassFixture<ServerFixt
     }
 
     [Theory]
-    [InlineData("/api/board?from=2026-01-01&to=2026-06-01", 422, "window_too_long")]
+    [InlineData("/api/board?from=2026-01-01&to=2027-06-01", 422, "window_too_long")]
     [InlineData("/api/board?from=2026-01-01&to=2026-01-01", 422, "window_empty")]
     [InlineData("/api/board?from=yesterday&to=2026-01-01", 400, "body_malformed")]
     [InlineData("/api/events/01980000-0000-7000-8000-000000000001", 404, "no_such_event")]

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { dateDifferences } from '../src/proposals/ProposalBody';
+import { dateDifferences } from '../src/event/differences';
 import { isOnlyProposed, occurrenceKey } from '../src/shared/occurrences';
 import { mayEdit, mayOffer } from '../src/shared/data/rights';
-import { calendarOf, eventOf, occurrenceOf } from './samples';
+import { calendarOf, eventOf, namesOf, occurrenceOf } from './samples';
 
 const calendars = [
   calendarOf({ role: 'keeper' }),
@@ -41,7 +41,7 @@ describe('what a change says', () => {
         change('2026-10-13T09:00:00', false, 'Bends'),
       ],
     });
-    expect(dateDifferences(before, after).map(({ kind, date }) => `${date.slice(5, 10)} ${kind}`)).toEqual([
+    expect(dateDifferences(before, after, namesOf()).map(({ kind, date }) => `${date.slice(5, 10)} ${kind}`)).toEqual([
       '09-08 putBack',
       '09-09 removed',
       '09-10 added',
@@ -50,7 +50,7 @@ describe('what a change says', () => {
       '10-06 calledOff',
       '10-13 changed',
     ]);
-    expect(dateDifferences(before, before)).toEqual([]);
+    expect(dateDifferences(before, before, namesOf())).toEqual([]);
   });
 });
 

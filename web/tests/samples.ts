@@ -1,3 +1,4 @@
+import type { Names } from '../src/event/differences';
 import type { OutletStart } from '../src/outlet/model';
 import type { Calendar, EventData, Occurrence } from '../src/shared/api/client';
 import { factsOf } from '../src/event/draft/draft';
@@ -110,3 +111,10 @@ export const USUAL_OUTLET: OutletStart = {
   search: null,
   byMail: null,
 };
+
+/** Texts by their keys, and things by names that are given. */
+export const namesOf = (names: Record<string, string> = {}): Names => ({
+  t: ((key: string) => key) as Names['t'],
+  language: 'en',
+  nameOf: (id) => names[id],
+});

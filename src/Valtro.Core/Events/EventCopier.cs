@@ -30,16 +30,16 @@ internal static class EventCopier
     /// <returns>The series, and what comes beside it.</returns>
     public static IReadOnlyList<Event> OfSeries(Event e, LocalDateTime date, BoardShift shift, EditMeans means)
     {
-        if (e.Rule is { Frequency: Frequency.Daily or Frequency.Weekly } && e.Follows is null)
+        if (e.Rule is { Frequency: Frequency.Daily or Frequency.Weekly } && e.Follows is not { CycleDays.IsEmpty: false })
         {
             // By whole weeks everything goes along as it is; only the days beside these change a weekday.
             var days = shift.Days / 7 * 7;
-            (e, date, shift) = (Later(e, days), date.PlusDays(days), shift with { Days = shift.Days - days });
+            (e, date, shift) = (Later(e, days).OnSchoolDays(means.Days), date.PlusDays(days), shift with { Days = shift.Days - days });
         }
         var (start, rule) = (e.Timing.Start, e.Rule);
         if (rule is not null && shift.Days != 0)
         {
-            if (rule.Until is { } until && e.Follows is null)
+            if (rule.Until is { } until)
                 rule = rule.WithEnd(null, until with { Date = until.Date.PlusDays(shift.Days) });
             var to = date.Date.PlusDays(shift.Days);
             start = MovedRule.Start(rule, start.Date, date.Date, to).At(start.TimeOfDay);

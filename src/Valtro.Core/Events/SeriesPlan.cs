@@ -82,6 +82,16 @@ public sealed record SeriesPlan
     /// <summary>Skips whose dates there are no longer.</summary>
     public IReadOnlyList<LocalDateTime> LostSkips { get; init; } = [];
 
+    /// <summary>Dates that move to a day on which the series leaves one out.</summary>
+    public IEnumerable<MovedDate> OntoLeftOut
+    {
+        get
+        {
+            var days = (Second ?? After).Skips.Select(d => d.Date).ToHashSet();
+            return Moved.Where(m => days.Contains(m.To.Date));
+        }
+    }
+
     /// <summary>Changes that fit no date and about which nothing has been decided.</summary>
     public IReadOnlyList<EventChange> Undecided { get; init; } = [];
 

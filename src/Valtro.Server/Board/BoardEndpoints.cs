@@ -90,7 +90,7 @@ internal sealed record YearDto(LocalDate First, LocalDate Last, IReadOnlyList<Sp
 internal static class BoardEndpoints
 {
     /// <summary>The longest window the board asks for at once.</summary>
-    private const int MaxDays = 70;
+    private const int MaxDays = 400;
 
     public static void MapBoard(this IEndpointRouteBuilder api)
     {

@@ -63,7 +63,7 @@ internal sealed class DemoFiller(
                 new Source { Id = Guid.CreateVersion7(), CalendarId = lane.Id, PersonId = teacher.Id, Address = DemoSchool.FollowedAddress, PastDays = 30, AheadDays = 400, Sorting = [.. rules], NextAt = clock.GetCurrentInstant() });
         }
         foreach (var (name, e) in demo.Templates)
-            await templates.SaveAsync(new StoredTemplate(Guid.CreateVersion7(), name, JsonSerializer.Serialize(TemplateOf(e), json.Value.SerializerOptions)), e.CalendarId, author);
+            await templates.SaveAsync(new StoredTemplate(Guid.CreateVersion7(), name, JsonSerializer.Serialize(TemplateOf(e), json.Value.SerializerOptions)), e.CalendarId, e.Facts, author);
     }
 
     private static EventInput TemplateOf(Event e) =>

@@ -28,7 +28,7 @@ internal sealed record BulkInput(
     Guid? CopyTo = null,
     bool CopiesSeries = false)
 {
-    public const int MaxDates = 500;
+    public const int MaxDates = 2_000;
 
     public BulkAction ToAction() => new()
     {

@@ -20,7 +20,8 @@ internal sealed record PlanDto(
     IReadOnlyList<PlannedChangeDto> Refitted,
     IReadOnlyList<PlannedChangeDto> Misfits,
     int KeptChanges,
-    IReadOnlyList<LocalDateTime> LostSkips);
+    IReadOnlyList<LocalDateTime> LostSkips,
+    IReadOnlyList<MovedDto> OntoLeftOut);
 
 /// <summary>What an edit did: the event, and the events that are new with it.</summary>
 internal sealed record EditedDto(EventDto Event, IReadOnlyList<EventDto> Added);
@@ -48,7 +49,8 @@ internal static class EditEvents
                 [.. plan.Changes.Where(c => !c.IsKept && !c.IsMisfit).Select(Planned)],
                 [.. plan.Changes.Where(c => c.IsMisfit).Select(Planned)],
                 plan.Changes.Count(c => c.IsKept),
-                plan.LostSkips);
+                plan.LostSkips,
+                [.. plan.OntoLeftOut.Select(m => new MovedDto(m.From, m.To))]);
         }).IsNotLogged();
     }
 }

@@ -48,11 +48,11 @@ internal static class FileEndpoints
             return new PictureDto(id, "");
         }).WithMetadata(new DisableRequestSizeLimitAttribute());
 
-        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, Caller caller, Contents contents, EventViews views, Store.Publications publications) =>
+        api.MapGet("/pictures/{id:guid}/{variant}", async (Guid id, string variant, HttpContext http, Caller caller, Contents contents, EventViews views, Templates.TemplateViews templates, Store.Publications publications) =>
         {
             var content = await contents.FindAsync(caller.SchoolId, id) ?? throw Missing();
             // Before it is saved with an event, it is its bringer's, and theirs whom it is proposed to.
-            if (content.PersonId != caller.PersonId && !await views.MayReadContentAsync(id))
+            if (content.PersonId != caller.PersonId && !await views.MayReadContentAsync(id) && !await templates.HaveContentAsync(id))
             {
                 var may = await caller.AccessAsync();
                 if (!(await publications.ListAsync(caller.SchoolId)).Any(p => may.MayChange(caller.PersonId, p) && (p.Look.Picture?.Id == id || p.Draft?.Look.Picture?.Id == id)))

@@ -86,4 +86,5 @@ internal sealed record OriginDto(string Name, Guid? SourceId, Instant? ReadAt, s
 /// <param name="EventId">The event.</param>
 /// <param name="Title">What it is.</param>
 /// <param name="Date">Its first day.</param>
-internal sealed record CopiedFromDto(Guid EventId, string Title, LocalDate Date);
+/// <param name="Start">Its first date, as the board names it.</param>
+internal sealed record CopiedFromDto(Guid EventId, string Title, LocalDate Date, LocalDateTime Start);

@@ -125,7 +125,7 @@ internal static class SourceEndpoints
             if (await store.OriginAsync(caller.SchoolId, id) is not var (origin, source))
             {
                 return e.RelatedTo is { } uid && await views.ByUidAsync(uid) is { Detail: >= Detail.Headlines } from && await store.OriginAsync(caller.SchoolId, from.Id) is var (there, _)
-                    ? Results.Ok(new OriginDto(there.Name, there.SourceId, null, null, false, [], new CopiedFromDto(from.Id, from.Title!, from.Timing.Start.Date)))
+                    ? Results.Ok(new OriginDto(there.Name, there.SourceId, null, null, false, [], new CopiedFromDto(from.Id, from.Title!, from.Timing.Start.Date, from.Timing.Start)))
                     : Results.NoContent();
             }
             return Results.Ok(new OriginDto(origin.Name, origin.SourceId, source?.ReadAt, source?.Problem, origin.IsKept, origin.Own));

@@ -42,7 +42,7 @@ internal static class TemplateEndpoints
 }
 
 /// <summary>Templates as the one who asks may know them.</summary>
-internal sealed class TemplateViews(Caller caller, EventViews views, Store.Templates store, IOptions<JsonOptions> json)
+internal sealed class TemplateViews(Caller caller, EventViews views, Store.Templates store, Contents contents, IOptions<JsonOptions> json)
 {
     private const int MaxName = 100;
 
@@ -63,6 +63,17 @@ internal sealed class TemplateViews(Caller caller, EventViews views, Store.Templ
     /// <exception cref="NotFoundException">There is none that they may know of.</exception>
     public async Task<TemplateDto> NeedAsync(Guid id) => (await ListAsync()).FirstOrDefault(t => t.Id == id) ?? throw Missing();
 
+    /// <summary>Whether they may start from a template that has these contents.</summary>
+    public async Task<bool> HaveContentAsync(Guid contentId) =>
+        (await ListAsync()).Any(t => t.Event.Facts is { } f && (f.Picture?.Id == contentId || f.Files?.Any(file => file.ContentId == contentId) == true));
+
+    // What somebody may not read they cannot hand on.
+    private async Task NeedContentAsync(Guid id)
+    {
+        if (await contents.FindAsync(caller.SchoolId, id) is not { } content || (content.PersonId != caller.PersonId && !await views.MayReadContentAsync(id) && !await HaveContentAsync(id)))
+            throw new InvalidInputException("no_such_file", "facts.files", "One of the files is not there any more. Add it again.");
+    }
+
     /// <summary>Keeps a new template, or one that there is anew.</summary>
     public async Task<TemplateDto> SaveAsync(Guid id, TemplateDto? before, TemplateInput input)
     {
@@ -70,13 +81,13 @@ internal sealed class TemplateViews(Caller caller, EventViews views, Store.Templ
         var name = Texts.Title(input.Name, "name", MaxName);
         await caller.NeedAsync(input.Event.CalendarId, CalendarRole.Editor);
         // What is wrong is said now, not when somebody starts from it. Its calendar may go later; it is chosen then.
-        var facts = input.Event.Facts ?? new FactsDto();
-        // Files belong to an event: a template has none.
-        var view = await views.TypedAsync(input.Event with { Title = Texts.Title(input.Event.Title, "title", Event.MaxTitle), Follows = null, Facts = facts with { Files = null, Picture = null } }, null);
+        var view = await views.TypedAsync(input.Event with { Title = Texts.Title(input.Event.Title, "title", Event.MaxTitle), Follows = null }, null);
+        foreach (var content in view.Facts.Files.Select(f => f.ContentId).Concat(view.Facts.Picture is { } picture ? [picture.Id] : []))
+            await NeedContentAsync(content);
         var kept = input.Event with { Title = view.Title, Place = view.Place, Description = view.Description, Facts = FactsDto.Of(view.Facts, view.StandsIn.Skip(1)), Version = null };
         if (before is not null && before.Event.CalendarId != kept.CalendarId)
             await caller.NeedAsync(before.Event.CalendarId, CalendarRole.Reader);
-        await store.SaveAsync(new StoredTemplate(id, name, JsonSerializer.Serialize(kept, json.Value.SerializerOptions)), kept.CalendarId, caller.Author());
+        await store.SaveAsync(new StoredTemplate(id, name, JsonSerializer.Serialize(kept, json.Value.SerializerOptions)), kept.CalendarId, view.Facts, caller.Author());
         return new TemplateDto(id, name, kept);
     }
 }

@@ -63,6 +63,9 @@ public class EventCopierTests
         // By whole weeks nothing else changes, however far; an end goes along.
         var next = Copy(e, State(e), shift: new BoardShift(Days: 7 * 26)).Steps.Single().After;
         Assert.Equal(e.Changes.Select(c => c.Date.PlusDays(182)), next.Changes.Select(c => c.Date));
+        // With closures left out it is so too.
+        var lessons = e with { Follows = SchoolDayRule.Of(SchoolDayChoice.AnyDay, ClosureChoice.LeaveOut, [], []) };
+        Assert.Equal("2027-03-02", Copy(lessons, State(lessons), shift: new BoardShift(Days: 7 * 26)).Steps.Single().After.Timing.Start.Date.ToString("uuuu-MM-dd", null));
         var ended = Event(Timed("2026-09-01 09:30", "2026-09-01 11:00"), "FREQ=MONTHLY;UNTIL=20261201T133000Z", calendar: home.Id);
         Assert.Equal(["12-01 09:30"], Seen(Copy(ended, State(ended), shift: new BoardShift(Days: 91)).Steps.Single().After));
     }

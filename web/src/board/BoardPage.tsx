@@ -8,6 +8,8 @@ import { api, asProblem, type Occurrence, type Session } from '../shared/api/cli
 import { addDays, dayOf, dayRangeText, firstOfWeek, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { CalendarSheet } from '../calendar/CalendarSheet';
+import { CopySheet } from '../event/CopySheet';
+import { setSight } from '../shared/data/sight';
 import { NewEventSheet, SavedEventSheet } from '../event/EventSheet';
 import { Lanes } from './views/Lanes';
 import { isOnlyProposed, occurrenceKey } from '../shared/occurrences';
@@ -100,6 +102,10 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
     keep({ form });
     change({ form, from: form === 'month' ? firstOfWeek(shown.from) : shown.from, days: null });
   };
+  useEffect(() => {
+    setSight({ from: shown.from, to });
+    return () => setSight(null);
+  }, [shown.from, to]);
   // What is hidden is hidden in every form.
   const seen = data ? arrange(data.calendars, arrangement).flatMap((g) => g.calendars) : [];
 
@@ -254,7 +260,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
         )}
         {given && shown.form === 'lanes' && shown.by === 'places' && <PlaceLanes {...given} />}
         {given && shown.form === 'hours' && <Hours {...given} />}
-        {given && shown.form === 'list' && <List {...given} />}
+        {given && shown.form === 'list' && <List {...given} onSpan={(days) => change({ days })} />}
         {given && shown.form === 'month' && <Month {...given} onTravel={(from) => change({ from })} />}
         {data && chosen?.kind === 'event' && chosen.occurrence.proposalId && isOnlyProposed(chosen.occurrence) && (
           <ProposalSheet
@@ -272,7 +278,16 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             calendars={data.calendars}
             onClose={close}
             onDate={(occurrence) => setChosen({ kind: 'event', occurrence })}
-            onCopy={(draft) => setChosen({ kind: 'new-event', draft })}
+            onCopy={(occurrence) => setChosen({ kind: 'copy', occurrence, shift: null })}
+          />
+        )}
+        {data && chosen?.kind === 'copy' && (
+          <CopySheet
+            key={occurrenceKey(chosen.occurrence)}
+            occurrence={chosen.occurrence}
+            shift={chosen.shift}
+            calendars={data.calendars}
+            onClose={close}
           />
         )}
         {data && chosen?.kind === 'new-event' && (

@@ -8,6 +8,7 @@ const KEYS = [
   ['altArrows', 'move'],
   ['altShiftArrows', 'longer'],
   ['copyPaste', 'copy'],
+  ['d', 'duplicate'],
   ['altUpDown', 'rows'],
   ['escape', 'close'],
   ['undo', 'undo'],

@@ -8,6 +8,8 @@ import { occurrenceKey } from '../shared/occurrences';
 export type Chosen =
   | { kind: 'event'; occurrence: Occurrence; shift?: Shift }
   | { kind: 'new-event'; draft: EventDraft }
+  /** Another one like it, to be put somewhere. */
+  | { kind: 'copy'; occurrence: Occurrence; shift: Shift | null }
   | { kind: 'lines'; calendarId: string; day: Day; lines: string[] }
   | { kind: 'calendar'; id: string }
   | { kind: 'new-calendar' };

@@ -21,7 +21,7 @@ export interface BoardWindow {
 export type WindowChange = { [K in keyof BoardWindow]?: BoardWindow[K] | null };
 
 /** The most days each form shows at once. */
-export const MAX_DAYS = { lanes: 14, month: 35, hours: 7, list: 63 } as const;
+export const MAX_DAYS = { lanes: 14, month: 35, hours: 7, list: 400 } as const;
 /** The month form shows about this much at once. */
 export const MONTH_DAYS = 35;
 

@@ -1,9 +1,13 @@
 import Button from 'react-bootstrap/Button';
-import type { Change, DateVerb, EventData } from '../shared/api/client';
-import { clockText, dayOf, shortDay } from '../shared/dates';
+import type { Calendar, DateVerb, EventData } from '../shared/api/client';
+import { dayOf, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { SheetRow } from '../shared/parts/Sheet';
+import { changeText, useNames } from './differences';
 import './event.scss';
+
+// What differs on a date names no calendar.
+const NO_CALENDARS: Calendar[] = [];
 
 interface Props {
   event: EventData;
@@ -17,40 +21,13 @@ interface Done {
   verb: 'put-back' | 'remove-date' | 'call-on' | 'as-others';
 }
 
-/** What a date has beside of its own, and what of the series' it has not. */
-const factsOf = ({ facts }: Change, t: ReturnType<typeof useTexts>['t']): (string | null)[] =>
-  facts
-    ? [
-        facts.subtitle ?? null,
-        facts.setsCategory ? t('sheet.fieldName.facts.categoryId') : null,
-        ...(facts.tags ?? []).map((tag) => `#${tag}`),
-        ...(facts.links ?? []).map((link) => link.label || link.address),
-        ...(facts.files ?? []).map((file) => file.name),
-        (facts.withoutTags?.length ?? 0) + (facts.withoutLinks?.length ?? 0) + (facts.withoutFiles?.length ?? 0) > 0
-          ? t('dates.hasLess')
-          : null,
-      ]
-    : [];
-
 /** What was done to single dates of a series, each with its way back. */
 export const ByHand = ({ event, busy, onDo }: Props) => {
   const { t, language } = useTexts();
+  const names = useNames(NO_CALENDARS);
   const day = (date: string) => shortDay(dayOf(date), language);
-  const differs = (change: Change) =>
-    [
-      change.timing &&
-        `${dayOf(change.timing.start) === dayOf(change.date) ? '' : `${day(change.timing.start)} `}${
-          change.timing.kind === 'allDay' ? '' : clockText(change.timing.start, language)
-        }`.trim(),
-      change.title,
-      change.place,
-      change.description !== null && t('sheet.details'),
-      ...factsOf(change, t),
-    ]
-      .filter(Boolean)
-      .join(', ');
   const changes = event.changes.flatMap((change): Done[] => {
-    const what = differs(change);
+    const what = changeText(change, names);
     return [
       ...(change.calledOff ? [{ date: change.date, what: t('dates.wasOff'), verb: 'call-on' as const }] : []),
       ...(what ? [{ date: change.date, what: t('dates.wasChanged', { what }), verb: 'as-others' as const }] : []),

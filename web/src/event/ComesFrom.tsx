@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { api, ApiProblem } from '../shared/api/client';
-import { formatMoment } from '../shared/dates';
+import { formatMoment, monday } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { SheetRow } from '../shared/parts/Sheet';
 
@@ -10,6 +10,19 @@ export const ComesFrom = ({ eventId, version }: { eventId: string; version: numb
   const { t, language } = useTexts();
   const origin = useQuery({ queryKey: ['origin', eventId, version], queryFn: () => api.origin(eventId) }).data;
   if (!origin) return null;
+  if (origin.copiedFrom)
+    return (
+      <SheetRow label={t('origin.title')}>
+        <p>
+          {t('origin.copied', { source: origin.name })}{' '}
+          <Link
+            to={`/plan?from=${monday(origin.copiedFrom.date)}&open=${origin.copiedFrom.eventId}_${origin.copiedFrom.start}`}
+          >
+            {origin.copiedFrom.title}
+          </Link>
+        </p>
+      </SheetRow>
+    );
   return (
     <SheetRow label={t('origin.title')}>
       <p>

@@ -38,6 +38,9 @@ export const EditPlan = ({ id, input, choices, onChoices, onDecided }: Props) =>
   // A problem with the fields is told when they are saved, beside the field.
   if (!data || plan.error) return null;
 
+  // What one date becomes stands in its fields already; only where it comes to lie is news.
+  if (input.scope === 'thisDate' && data.ontoLeftOut.length === 0) return null;
+
   const day = (date: string) => shortDay(dayOf(date), language);
   const moment = (date: string, other: string) =>
     date.slice(11) === other.slice(11) ? day(date) : `${day(date)} ${clockText(date, language)}`;
@@ -68,6 +71,14 @@ export const EditPlan = ({ id, input, choices, onChoices, onDecided }: Props) =>
               dates: some(
                 data.moved.map((m) => t('edit.move', { from: moment(m.from, m.to), to: moment(m.to, m.from) })),
               ),
+            })}
+          </li>
+        )}
+        {data.ontoLeftOut.length > 0 && (
+          <li className="plan-warning">
+            {t('edit.ontoLeftOut', {
+              count: data.ontoLeftOut.length,
+              dates: some(data.ontoLeftOut.map((m) => day(m.to))),
             })}
           </li>
         )}

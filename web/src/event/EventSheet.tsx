@@ -45,8 +45,7 @@ import {
 } from './draft/keptDraft';
 import { occurrenceKey } from '../shared/occurrences';
 import { Sheet } from '../shared/parts/Sheet';
-import { useLists } from '../shared/data/useLists';
-import { plainText, valueText } from './plainText';
+import { fieldText, useNames } from './differences';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
 import { WhoSees } from './WhoSees';
 import './event.scss';
@@ -176,12 +175,6 @@ const OthersBegun = ({ begun, onTake, onDrop }: OthersProps) => {
   });
 };
 
-/** An event that comes from elsewhere, as one of a calendar of one's own: chosen while it is typed. */
-const copyOf = (event: EventData, calendars: Calendar[]): EventDraft => {
-  const draft = draftOf(inputOf(event));
-  return { ...draft, calendarId: calendars.find(mayEdit)?.id ?? draft.calendarId };
-};
-
 interface SavedProps {
   occurrence: Occurrence;
   /** How far it was moved on the board, still to be saved. */
@@ -189,8 +182,8 @@ interface SavedProps {
   calendars: Calendar[];
   onClose: () => void;
   onDate: (occurrence: Occurrence) => void;
-  /** Begins another event like this date. */
-  onCopy: (draft: EventDraft) => void;
+  /** Makes another event like this one: where, is chosen then. */
+  onCopy: (occurrence: Occurrence) => void;
 }
 
 /** An event of the board. */
@@ -232,23 +225,19 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate,
       {!mayEdit(calendar) && !proposing && (data ?? !isRead) && (
         <>
           <EventRead occurrence={occurrence} calendar={calendar} event={data ?? null} />
-          {data && calendar?.isFollowed && (
-            <>
-              <ComesFrom eventId={data.id} version={data.version} />
-              {calendars.some(mayEdit) && (
-                <div className="sheet-foot">
-                  <Button variant="outline-primary" onClick={() => onCopy(copyOf(data, calendars))}>
-                    {t('sheet.copyToOwn')}
-                  </Button>
-                </div>
-              )}
-            </>
-          )}
-          {data && mayPropose && (
+          {data && calendar?.isFollowed && <ComesFrom eventId={data.id} version={data.version} />}
+          {data && (
             <div className="sheet-foot">
-              <Button variant="outline-primary" onClick={() => setProposing(true)}>
-                {t('proposal.proposeChange')}
-              </Button>
+              {mayPropose && (
+                <Button variant="outline-primary" onClick={() => setProposing(true)}>
+                  {t('proposal.proposeChange')}
+                </Button>
+              )}
+              {occurrence.detail === 'everything' && calendars.some(mayOffer) && (
+                <Button variant="outline-primary" onClick={() => onCopy(occurrence)}>
+                  {t('sheet.copy')}
+                </Button>
+              )}
             </div>
           )}
         </>
@@ -306,7 +295,7 @@ const Editor = ({
 }: EditorProps & { begun: Fields }) => {
   const { t, language } = useTexts();
   const actions = useActions();
-  const lists = useLists();
+  const names = useNames(calendars);
   const slot = occurrenceKey(occurrence);
   const { state, dispatch, fill, isFilling, settled } = useEditing({ event, date: occurrence.date, proposalId, begun });
   const { base, scope, blank, draft, choices, conflicts, remark, problem, isBusy } = state;
@@ -375,11 +364,7 @@ const Editor = ({
     const value: unknown = part.startsWith('facts.')
       ? (blank.facts as Record<string, unknown>)[part.slice('facts.'.length)]
       : blank[part as keyof EventDraft];
-    if (typeof value === 'boolean') return t(value ? 'sheet.yes' : 'sheet.no');
-    if (part === 'description') return plainText(blank.description);
-    const named = (id: string) =>
-      [...calendars.map((c) => ({ ...c, name: c.title })), ...lists.categories].find((c) => c.id === id);
-    return valueText(value, (id) => named(id)?.name) || t('sheet.nothing');
+    return fieldText(part.replace('facts.', ''), value, names) || t('sheet.nothing');
   };
   const saveText = {
     thisDate: 'sheet.saveThis',
@@ -417,9 +402,9 @@ const Editor = ({
         </ButtonGroup>
       )}
       {change?.calledOff && <p className="notice notice-plain">{t('sheet.calledOff')}</p>}
-      {(!isSeries || scope === 'thisDate') && (
-        <div className="sheet-moves">
-          {([-1, 1] as const).map((days) => (
+      <div className="sheet-moves">
+        {(!isSeries || scope === 'thisDate') &&
+          ([-1, 1] as const).map((days) => (
             <Button
               key={days}
               size="sm"
@@ -430,20 +415,16 @@ const Editor = ({
               {t(days < 0 ? 'sheet.dayEarlier' : 'sheet.dayLater')}
             </Button>
           ))}
-          <Button
-            size="sm"
-            variant="link"
-            className="p-0"
-            onClick={() => onCopy({ ...draft, rule: null, follows: null })}
-          >
-            {t('sheet.copy')}
-          </Button>
-        </div>
-      )}
+        {/* What is typed and not saved yet would not be in the copy. */}
+        <Button size="sm" variant="link" className="p-0" disabled={dirty} onClick={() => onCopy(occurrence)}>
+          {t('sheet.copy')}
+        </Button>
+      </div>
       <EventFields
         draft={draft}
         onDraft={type}
         eventId={event.id}
+        mayMove={keepsHome}
         problem={problem}
         calendars={calendars}
         occurrence={isSeries && scope === 'everyDate' ? occurrence : null}
@@ -484,7 +465,7 @@ const Editor = ({
           }
         />
       )}
-      {isSeries && dirty && scope !== 'thisDate' && (
+      {isSeries && dirty && (
         <EditPlan id={event.id} input={edit(base)} choices={choices} onChoices={choose} onDecided={decide} />
       )}
       {keepsHome && <ComesFrom eventId={event.id} version={event.version} />}

@@ -2,13 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Calendar, type EventData } from '../shared/api/client';
-import { formatMoment } from '../shared/dates';
+import { dayOf, formatMoment, shortDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { useActions } from '../shared/data/actions';
-import { draftOf, type EventDraft } from './draft/draft';
-import { inputOf } from '../shared/data/actions';
-import { plainText, valueText } from './plainText';
+import { dateDifferences, differences, useNames } from './differences';
 import { SheetRow } from '../shared/parts/Sheet';
 import './event.scss';
 
@@ -22,6 +20,7 @@ interface Props {
 export const History = ({ event, calendars, busy }: Props) => {
   const { t, language } = useTexts();
   const actions = useActions();
+  const names = useNames(calendars);
   const [open, setOpen] = useState(false);
   const history = useQuery({
     queryKey: ['event', event.id, 'history', event.version],
@@ -41,12 +40,20 @@ export const History = ({ event, calendars, busy }: Props) => {
                 {when(entry.at)} · {entry.person ?? t('history.nobody')}
               </span>
               <strong>{t(`history.action.${actionKey(entry.action)}`)}</strong>
-              {(entry.before && entry.after ? differences(entry.before, entry.after, calendars) : []).map(
-                ({ field, was, is }) => (
-                  <span key={field}>
-                    {t(`sheet.fieldName.${field}`)}: {was || t('sheet.nothing')} → {is || t('sheet.nothing')}
-                  </span>
-                ),
+              {entry.before && entry.after && (
+                <>
+                  {differences(entry.before, entry.after, names).map(({ field, was, is }) => (
+                    <span key={field}>
+                      {t(`sheet.fieldName.${field}`)}: {was || t('sheet.nothing')} → {is || t('sheet.nothing')}
+                    </span>
+                  ))}
+                  {dateDifferences(entry.before, entry.after, names).map(({ kind, date, what }) => (
+                    <span key={`${kind} ${date}`}>
+                      {shortDay(dayOf(date), language)}: {t(`dates.became.${kind}`)}
+                      {what && ` – ${what}`}
+                    </span>
+                  ))}
+                </>
               )}
               {entry.before && (
                 <Button
@@ -86,24 +93,3 @@ const ACTIONS = {
 } as const;
 
 const actionKey = (action: string) => (action in ACTIONS ? ACTIONS[action as keyof typeof ACTIONS] : 'change');
-
-type Named = Exclude<keyof EventDraft, 'facts'> | `facts.${keyof EventDraft['facts']}`;
-
-/** The fields in which two states differ, as people read them. */
-export const differences = (
-  was: EventData,
-  is: EventData,
-  calendars: Calendar[],
-): { field: Named; was: string; is: string }[] => {
-  const [before, after] = [draftOf(inputOf(was)), draftOf(inputOf(is))];
-  const text = (value: unknown) => valueText(value, (id) => calendars.find((c) => c.id === id)?.title);
-  const changed = <T extends object>(was: T, is: T, prefix: string) =>
-    (Object.keys(was) as (keyof T & string)[])
-      .filter((key) => key !== 'facts' && JSON.stringify(was[key]) !== JSON.stringify(is[key]))
-      .map((key) => {
-        // What was formatted is told as plain text.
-        const said = (value: unknown) => (key === 'description' ? plainText(text(value)) : text(value));
-        return { field: `${prefix}${key}` as Named, was: said(was[key]), is: said(is[key]) };
-      });
-  return [...changed(before, after, ''), ...changed(before.facts, after.facts, 'facts.')];
-};

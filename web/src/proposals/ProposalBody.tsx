@@ -8,7 +8,7 @@ import { clockText, dayOf, dayRangeText, longDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/parts/Spine';
 import { useActions } from '../shared/data/actions';
-import { differences } from '../event/History';
+import { dateDifferences, differences, useNames } from '../event/differences';
 import { sizeText } from '../shared/data/uploads';
 
 /** When an event is, as a sentence; of a series its first date. */
@@ -55,8 +55,9 @@ export const ProposalBody = ({ proposal, calendars }: Props) => {
     queryFn: () => api.proposalClashes(proposal.id),
   });
   const open = clashes.data?.clashes.filter((c) => c.accepted === null) ?? [];
-  const changed = before ? differences(before, offered, calendars) : [];
-  const dates = before ? dateDifferences(before, offered) : [];
+  const names = useNames(calendars);
+  const changed = before ? differences(before, offered, names) : [];
+  const dates = before ? dateDifferences(before, offered, names) : [];
   return (
     <div className="proposal-body">
       {proposal.remark && <blockquote className="proposal-remark">{proposal.remark}</blockquote>}
@@ -88,10 +89,13 @@ export const ProposalBody = ({ proposal, calendars }: Props) => {
                   </dd>
                 </div>
               ))}
-              {dates.map(({ kind, date }) => (
+              {dates.map(({ kind, date, what }) => (
                 <div key={`${kind} ${date}`}>
                   <dt>{longDay(dayOf(date), language)}</dt>
-                  <dd>{t(`proposal.date.${kind}`)}</dd>
+                  <dd>
+                    {t(`dates.became.${kind}`)}
+                    {what && ` – ${what}`}
+                  </dd>
                 </div>
               ))}
             </dl>
@@ -127,30 +131,6 @@ export const ProposalBody = ({ proposal, calendars }: Props) => {
       {clashes.data && open.length === 0 && <p className="quiet">{t('proposal.noClash')}</p>}
     </div>
   );
-};
-
-type DateKind = 'leftOut' | 'putBack' | 'added' | 'removed' | 'calledOff' | 'calledOn' | 'changed';
-
-/** What happens to single dates of a series. */
-export const dateDifferences = (before: EventData, after: EventData): { kind: DateKind; date: string }[] => {
-  const without = (from: string[], others: string[], kind: DateKind) =>
-    from.filter((date) => !others.includes(date)).map((date) => ({ kind, date }));
-  const change = (e: EventData, date: string) => e.changes.find((c) => c.date === date);
-  const said = (e: EventData, date: string) => JSON.stringify({ ...change(e, date), at: null, calledOff: null });
-  const changed = [...new Set([...before.changes, ...after.changes].map((c) => c.date))].flatMap(
-    (date): { kind: DateKind; date: string }[] => {
-      const [was, is] = [change(before, date)?.calledOff ?? false, change(after, date)?.calledOff ?? false];
-      if (was !== is) return [{ kind: is ? 'calledOff' : 'calledOn', date }];
-      return said(before, date) === said(after, date) ? [] : [{ kind: 'changed', date }];
-    },
-  );
-  return [
-    ...without(after.skips, before.skips, 'leftOut'),
-    ...without(before.skips, after.skips, 'putBack'),
-    ...without(after.extras, before.extras, 'added'),
-    ...without(before.extras, after.extras, 'removed'),
-    ...changed,
-  ].sort((a, b) => a.date.localeCompare(b.date));
 };
 
 /** What each calendar's keepers said. */

@@ -77,15 +77,19 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     run(async () => {
       // Of the event as it is now: a key pressed twice quickly must not work on what was.
       const { event, typed } = await api.fields(o.eventId, { date: o.date, scope: 'everyDate', shift: by });
-      const { event: saved } = await actions.editEvent(event, { ...typed, scope: 'everyDate' });
-      focus(`${saved.id} ${saved.timing.start}`);
+      const saved = await actions.moveEvent(event, { ...typed, scope: 'everyDate' });
+      if (saved) focus(`${saved.id} ${saved.timing.start}`);
     });
   };
 
+  /** One-time events are there at once, with undo; of a series it is asked whether all of it is meant. */
   const copy = (o: Occurrence, by: Shift) => {
+    if (o.isSeries) {
+      onChoose({ kind: 'copy', occurrence: o, shift: by });
+      return;
+    }
     run(async () => {
-      const { typed } = await api.fields(o.eventId, { date: o.date, scope: 'thisDate', shift: by });
-      const made = await actions.addEvent({ ...typed, rule: null, follows: null, version: null });
+      const { event: made } = await actions.copyEvent(o.eventId, { date: o.date, isSeries: false, shift: by });
       if (made) focus(`${made.id} ${made.timing.start}`);
     });
   };
@@ -103,6 +107,11 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     onArrow(e);
     const key = keyOf(e.target);
     const o = key && occurrences.find((other) => occurrenceKey(other) === key);
+    if (o && e.key.toLowerCase() === 'd' && !e.altKey && !e.ctrlKey && !e.metaKey && !e.shiftKey) {
+      e.preventDefault();
+      onChoose({ kind: 'copy', occurrence: o, shift: null });
+      return;
+    }
     if (!o || !e.altKey || e.ctrlKey || e.metaKey) return;
     const by = e.shiftKey ? longer(o, e.key) : step(e.key, o);
     if (!by) return;

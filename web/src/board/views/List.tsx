@@ -14,24 +14,33 @@ import { problemText, useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { useActions } from '../../shared/data/actions';
 import type { BoardProps } from '../boardProps';
-import { useOneStop } from '../gestures/useOneStop';
+import { NO_SHIFT } from '../gestures/shift';
+import { useBoardHands } from '../gestures/useBoardHands';
 import { inTree } from '../../event/fields/FactFields';
-import { occurrenceKey } from '../../shared/occurrences';
+import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { COLUMNS, filtered, NO_FILTER, sorted, type Column, type Filter, type Flag } from './listRows';
 import { LimitSelect } from '../../shared/parts/LimitSelect';
 import { mayEdit } from '../../shared/data/rights';
 import { useLists } from '../../shared/data/useLists';
 import './list.scss';
 
+interface Props extends BoardProps {
+  /** Shows another number of days. */
+  onSpan: (days: number) => void;
+}
+
+const SPANS = [14, 63, 182, 365] as const;
+/** Rows drawn at once; more on demand. */
+const PIECE = 300;
+
 const FLAGS: Flag[] = ['withPlace', 'withoutPlace', 'draft', 'calledOff', 'changed', 'shortNotice'];
 
 /** Day by day, for checking, choosing and changing many at once. */
-export const List = ({ data, calendars, from, days, today, chosen, onChoose }: BoardProps) => {
+export const List = ({ data, calendars, from, days, today, chosen, onChoose, onSpan }: Props) => {
   const { t, language } = useTexts();
   const lists = useLists();
   const [isUnfolded, setUnfolded] = useState(false);
   const board = useRef<HTMLDivElement>(null);
-  const stop = useOneStop(board);
   const [filter, setFilter] = useState<Filter>(NO_FILTER);
   const [sort, setSort] = useState<{ column: Column; down: boolean }>({ column: 'when', down: false });
   const [picked, setPicked] = useState<Set<string>>(new Set());
@@ -48,6 +57,20 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
     (o) => byId.get(o.calendarId)?.title ?? '',
     (o) => categories.get(o.categoryId ?? '') ?? '',
   );
+  const [most, setMost] = useState(PIECE);
+  const hands = useBoardHands({
+    board,
+    calendars,
+    occurrences: rows.filter((o) => !isOnlyProposed(o) && mayEdit(byId.get(o.calendarId))),
+    chosen,
+    onChoose,
+    onDraw: () => undefined,
+    // Day by day: earlier stands above.
+    step: (key) => {
+      const by = { ArrowUp: -1, ArrowLeft: -1, ArrowDown: 1, ArrowRight: 1 }[key];
+      return by ? { ...NO_SHIFT, days: by } : null;
+    },
+  });
   const chosenRows = rows.filter((o) => picked.has(occurrenceKey(o)));
   const set = (change: Partial<Filter>) => setFilter({ ...filter, ...change });
   const isFiltered = JSON.stringify(filter) !== JSON.stringify(NO_FILTER);
@@ -65,6 +88,7 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
       <button
         type="button"
         className={`list-title${o.isCalledOff ? ' is-off' : ''}`}
+        data-entry={occurrenceKey(o)}
         aria-pressed={chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === occurrenceKey(o)}
         onClick={() => onChoose({ kind: 'event', occurrence: o })}
       >
@@ -97,7 +121,8 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
   };
 
   return (
-    <div className="board list" ref={board} onFocus={stop.onFocus} onKeyDown={stop.onArrow}>
+    <div className="board list" ref={board} {...hands.handlers}>
+      {hands.ghost}
       <Button
         className="list-unfold"
         size="sm"
@@ -149,6 +174,19 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
             {t('list.clear')}
           </Button>
         )}
+        <Form.Select
+          size="sm"
+          aria-label={t('list.span')}
+          value={SPANS.find((span) => span === days) ?? ''}
+          onChange={(e) => onSpan(Number(e.target.value))}
+        >
+          {!SPANS.some((span) => span === days) && <option value="">{t('list.days', { count: days })}</option>}
+          {SPANS.map((span) => (
+            <option key={span} value={span}>
+              {t(`list.spans.${span}`)}
+            </option>
+          ))}
+        </Form.Select>
         <span className="quiet" role="status">
           {t('list.count', { count: rows.length })}
         </span>
@@ -188,10 +226,10 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
             </tr>
           </thead>
           <tbody>
-            {rows.map((o) => {
+            {rows.slice(0, most).map((o) => {
               const key = occurrenceKey(o);
               return (
-                <tr key={key} className={picked.has(key) ? 'is-picked' : ''}>
+                <tr key={key} data-day={o.firstDay} className={picked.has(key) ? 'is-picked' : ''}>
                   <td>
                     <Form.Check
                       id={`pick-${key}`}
@@ -214,6 +252,11 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose }: B
             })}
           </tbody>
         </table>
+      )}
+      {rows.length > most && (
+        <Button variant="outline-primary" className="list-more" onClick={() => setMost(most + PIECE)}>
+          {t('list.more', { count: rows.length - most })}
+        </Button>
       )}
     </div>
   );
@@ -241,6 +284,8 @@ type Verb =
   | 'moveDays'
   | 'time'
   | 'alsoIn'
+  | 'copyDates'
+  | 'copySeries'
   | 'calendar'
   | 'place'
   | 'category'
@@ -256,6 +301,8 @@ const VERBS: Verb[] = [
   'moveDays',
   'time',
   'alsoIn',
+  'copyDates',
+  'copySeries',
   'calendar',
   'place',
   'category',
@@ -294,6 +341,10 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         return { startsAt: `${value}:00` };
       case 'alsoIn':
         return { alsoIn: value };
+      case 'copyDates':
+        return { copyTo: value };
+      case 'copySeries':
+        return { copyTo: value, copiesSeries: true };
       case 'calendar':
         return { calendarId: value };
       case 'place':
@@ -316,7 +367,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         return { deletes: true };
     }
   };
-  const ready = !['calendar', 'alsoIn', 'tags', 'time'].includes(verb) || value !== '';
+  const ready = !['calendar', 'alsoIn', 'copyDates', 'copySeries', 'tags', 'time'].includes(verb) || value !== '';
   const run = async () => {
     setBusy(true);
     setProblem(null);
@@ -399,7 +450,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         />
       )}
       {verb === 'reach' && <LimitSelect label={t('bulk.verb.reach')} limit={reach} onLimit={setReach} />}
-      {(verb === 'calendar' || verb === 'alsoIn') && (
+      {['calendar', 'alsoIn', 'copyDates', 'copySeries'].includes(verb) && (
         <Choice
           label={t('bulk.toCalendar')}
           value={value}
@@ -424,7 +475,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         {t('bulk.do', { count: rows.length })}
       </Button>
       <span className="quiet">
-        {['calendar', 'alsoIn', 'category', 'tags', 'reach', 'draft', 'publish'].includes(verb)
+        {['calendar', 'alsoIn', 'copySeries', 'category', 'tags', 'reach', 'draft', 'publish'].includes(verb)
           ? t('bulk.whole')
           : t('bulk.dates')}
       </span>

@@ -21,6 +21,8 @@ interface Props {
   onDraft: Dispatch<SetStateAction<EventDraft>>;
   /** The saved event; null for a new one. */
   eventId?: string | null;
+  /** Whether it can go to another calendar. */
+  mayMove?: boolean;
   problem: ApiProblem | null;
   calendars: Calendar[];
   /** The date of a series the sheet was opened for. */
@@ -39,6 +41,7 @@ export const EventFields = ({
   draft,
   onDraft,
   eventId = null,
+  mayMove = true,
   problem,
   calendars,
   occurrence,
@@ -174,10 +177,11 @@ export const EventFields = ({
         >
           {!home && <option value="">{t('field.chooseCalendar')}</option>}
           {calendars
-            .filter((c) => (eventId ? mayEdit(c) : mayOffer(c)) || c.id === draft.calendarId)
+            // It leaves only a calendar whose events one keeps; where it goes may have to be asked.
+            .filter((c) => (mayMove && mayOffer(c)) || c.id === draft.calendarId)
             .map((c) => (
               <option key={c.id} value={c.id}>
-                {c.title}
+                {mayEdit(c) || c.id === draft.calendarId ? c.title : t('proposal.asked', { calendar: c.title })}
               </option>
             ))}
         </Form.Select>

@@ -199,7 +199,7 @@ export const FactFields = ({ facts, home, calendars, problem, eventId, isOneDate
   );
 };
 
-const spanText = (minutes: number, t: ReturnType<typeof useTexts>['t']): string => {
+export const spanText = (minutes: number, t: ReturnType<typeof useTexts>['t']): string => {
   if (minutes === 0) return t('facts.atStart');
   if (minutes % 1440 === 0) return t('facts.daysBefore', { count: minutes / 1440 });
   if (minutes % 60 === 0) return t('facts.hoursBefore', { count: minutes / 60 });

@@ -286,6 +286,8 @@ export const api = {
     unwrap(client.POST('/api/proposals', { body: { event, remark, version: null } })),
   offerChange: (eventId: string, edit: EditInput, remark: string) =>
     unwrap(client.POST('/api/proposals/change/{eventId}', { params: { path: { eventId } }, body: { edit, remark } })),
+  copyEvent: (eventId: string, body: Schemas['CopyInput']) =>
+    unwrap(client.POST('/api/proposals/copy/{eventId}', { params: { path: { eventId } }, body })),
   offerStep: (eventId: string, body: Schemas['OfferStepInput']) =>
     unwrap(client.POST('/api/proposals/step/{eventId}', { params: { path: { eventId } }, body })),
   revise: (id: string, event: EventInput, remark: string, version: number) =>

@@ -25,7 +25,8 @@ import { useTexts } from '../i18n';
 import { useUndo } from './undo';
 import { didItself } from './useLive';
 import { askedQuery } from './rights';
-import { yearName } from '../dates';
+import { dayOf, longDay, monday, yearName } from '../dates';
+import { isInSight } from './sight';
 
 export const inputOf = (event: EventData): EventInput => ({
   calendarId: event.calendarId,
@@ -43,7 +44,7 @@ export const inputOf = (event: EventData): EventInput => ({
 export const useActions = () => {
   const queries = useQueryClient();
   const { done } = useUndo();
-  const { t } = useTexts();
+  const { t, language } = useTexts();
 
   return useMemo(() => {
     const again = (keys: string[]) => keys.map((key) => queries.invalidateQueries({ queryKey: [key] }));
@@ -67,14 +68,30 @@ export const useActions = () => {
       );
       await Promise.all(again(['board', 'event', 'publications', 'school-years', 'lists']));
     };
+    const leadTo = (event: { id: string; start: string } | null) => {
+      const day = event && dayOf(event.start);
+      return day && !isInSight(day)
+        ? {
+            text: t('done.lies', { day: longDay(day, language) }),
+            to: `/plan?from=${monday(day)}&open=${event.id}_${event.start}`,
+          }
+        : undefined;
+    };
     /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
-    const act = async <T>(run: Promise<T>, text: (result: T) => string, undo?: (result: T) => Promise<unknown>) => {
+    const act = async <T>(
+      run: Promise<T>,
+      text: (result: T) => string,
+      undo?: (result: T) => Promise<unknown>,
+      /** The event that is new with it: where it lies is told when that is not in sight. */
+      added?: (result: T) => { id: string; start: string } | null,
+    ) => {
       didItself();
       const result = await run;
       didItself();
       done({
         text: text(result),
         step: stepOf(result),
+        lead: leadTo(added?.(result) ?? null),
         ...(undo && {
           undo: () => {
             didItself();
@@ -120,11 +137,26 @@ export const useActions = () => {
       addEvent: async (input: EventInput, remark = ''): Promise<EventData | null> =>
         (await queries.fetchQuery(askedQuery(input, null))).length > 0
           ? offer(api.offer(input, remark)).then(({ event }) => event)
-          : act(api.addEvent(input), (e) => t('done.added', { title: e.title })),
+          : act(
+              api.addEvent(input),
+              (e) => t('done.added', { title: e.title }),
+              undefined,
+              (e) => ({ id: e.id, start: e.timing.start }),
+            ),
       offerChange: (before: EventData, input: EditInput, remark: string) =>
         offer(api.offerChange(before.id, input, remark)),
       offerStep: (before: EventData, step: ProposedStep, date: string | null, remark: string) =>
         offer(api.offerStep(before.id, { step, date, version: before.version, remark })),
+      /** Makes another event like one, or like one of its dates; where keepers have to be asked, it is offered. */
+      copyEvent: (eventId: string, input: Parameters<typeof api.copyEvent>[1], start: string | null = null) =>
+        act(
+          api.copyEvent(eventId, input),
+          ({ event, proposal }) =>
+            t(event ? 'done.copied' : 'done.proposed', { title: (event ?? proposal?.offered)?.title ?? '' }),
+          undefined,
+          // Of a series where the date comes to lie that it was taken by.
+          ({ event }) => event && { id: event.id, start: start ?? event.timing.start },
+        ),
       revise: (proposal: Proposal, input: EventInput, remark: string) =>
         act(api.revise(proposal.id, input, remark, proposal.version), (p) =>
           t('done.proposed', { title: p.offered.title }),
@@ -157,11 +189,27 @@ export const useActions = () => {
         act(api.sortSource(id, rules, version), () => t('done.sorted')),
       addMany: (inputs: EventInput[]) =>
         act(api.addMany(inputs), (made) => t('done.addedMany', { count: made.length })),
+      /** Changes an event; where it goes to a calendar whose keepers have to be asked, that is offered to them. */
+      moveEvent: async (before: EventData, input: EditInput): Promise<EventData | null> =>
+        input.calendarId !== before.calendarId && (await queries.fetchQuery(askedQuery(input, before.id))).length > 0
+          ? offer(api.offerChange(before.id, input, '')).then(({ event }) => event)
+          : act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title })).then(
+              ({ event }) => event,
+            ),
       editEvent: (before: EventData, input: EditInput) =>
         act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title })),
       changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>
-        act(api.changeMany({ setsCategory: false, setsReach: false, deletes: false, ...input, dates }), ({ left }) =>
-          t('done.many', { count: dates.filter((d) => !left.some((l) => l.eventId === d.eventId)).length }),
+        act(
+          api.changeMany({
+            setsCategory: false,
+            setsReach: false,
+            deletes: false,
+            copiesSeries: false,
+            ...input,
+            dates,
+          }),
+          ({ left }) =>
+            t('done.many', { count: dates.filter((d) => !left.some((l) => l.eventId === d.eventId)).length }),
         ),
       putBack: (event: EventData, state: EventData) =>
         act(api.putBack(event.id, state, event.version), () => t('done.putBack', { title: state.title })),
@@ -192,5 +240,5 @@ export const useActions = () => {
       binCalendar: (calendar: Calendar) =>
         act(api.binCalendar(calendar.id, calendar.version), () => t('done.binned', { title: calendar.title })),
     };
-  }, [queries, done, t]);
+  }, [queries, done, t, language]);
 };

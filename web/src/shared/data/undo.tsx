@@ -1,5 +1,6 @@
 import { createContext, use, useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
+import { Link } from 'react-router';
 import { api, asProblem } from '../api/client';
 import { problemText, useTexts } from '../i18n';
 
@@ -8,6 +9,8 @@ interface Step {
   text: string;
   /** The step on the server; it takes it back and does it again. */
   step?: string | undefined;
+  /** Where what was done lies, when it is not in sight. */
+  lead?: { text: string; to: string } | undefined;
   /** For what the server has no step of. */
   undo?: () => Promise<unknown>;
 }
@@ -51,7 +54,7 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
   const steps = useRef<Step[]>([]);
   const undone = useRef<Step[]>([]);
   const [turn, setTurn] = useState(0);
-  const [told, setTold] = useState<{ text: string; offers?: 'undo' | 'redo' } | null>(null);
+  const [told, setTold] = useState<{ text: string; offers?: 'undo' | 'redo'; lead?: Step['lead'] } | null>(null);
 
   const done = useCallback((step: Step) => {
     if (!step.step && !step.undo) {
@@ -60,7 +63,7 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
     }
     steps.current = [...steps.current, step].slice(-MAX_STEPS);
     undone.current = [];
-    if (step.text) setTold({ text: step.text, offers: 'undo' });
+    if (step.text) setTold({ text: step.text, offers: 'undo', lead: step.lead });
   }, []);
 
   const go = useCallback(
@@ -121,6 +124,7 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
         {told && (
           <div className="told">
             <span>{told.text}</span>
+            {told.lead && <Link to={told.lead.to}>{told.lead.text}</Link>}
             {told.offers && (
               <Button variant="link" onClick={told.offers === 'undo' ? undoLast : redoLast}>
                 {t(`undo.${told.offers}`)}
