@@ -133,6 +133,40 @@ public sealed class ProposalTests(ServerFixture fixture) : IClassFixture<ServerF
     }
 
     [Fact]
+    public async Task A_copy_and_a_move_to_where_one_may_only_propose_wait_there()
+    {
+        var (marit, bea, tomas) = (await server.SignedInAsync(), await server.SignedInAsync(Bea), await server.SignedInAsync(Tomas));
+        var own = await bea.NewCalendarAsync("Bea's copies");
+        var theirs = await marit.NewCalendarAsync("Proposed copies");
+        await ShareAsync(marit, theirs, Bea, "proposer");
+        var made = await bea.PostAsync("/api/events", Wanted(own, "Caulking", rule: new { frequency = "weekly", interval = 1, days = new[] { "monday" }, count = 3, until = (string?)null }));
+        var path = made.Text("id");
+        object Copy(JsonNode to, bool isSeries, int days = 1) => new { date = "2045-03-13T09:00:00", isSeries, shift = new { days, minutes = 0, longerDays = 0, longerMinutes = 0, calendarId = to.Text("id"), place = (string?)null }, remark = "Like mine" };
+
+        var date = await bea.PostAsync($"/api/proposals/copy/{path}", Copy(own, false));
+        Assert.Equal(("2045-03-14T09:00:00", null, null), (date["event"]!["timing"]!.Text("start"), date["event"]!["rule"]?.ToJsonString(), date["proposal"]?.ToJsonString()));
+        var series = (await bea.PostAsync($"/api/proposals/copy/{path}", Copy(theirs, true, 7)))["proposal"]!;
+        Assert.Equal(["Caulking 2045-03-13 new", "Caulking 2045-03-20 new", "Caulking 2045-03-27 new"], await BoardAsync(marit, theirs));
+        await AnswerAsync(marit, series, "approved", "", theirs);
+        Assert.Equal(["Caulking 2045-03-13 -", "Caulking 2045-03-20 -", "Caulking 2045-03-27 -"], await BoardAsync(bea, theirs));
+
+        var edit = Wanted(theirs, "Caulking", rule: new { frequency = "weekly", interval = 1, days = new[] { "monday" }, count = 3, until = (string?)null }, version: 1);
+        await bea.PutAsJsonAsync($"/api/events/{path}", edit).ProblemAsync(403, "not_allowed");
+        var moving = (await bea.PostAsync($"/api/proposals/change/{path}", new { edit, remark = "" }))["proposal"]!;
+        Assert.Equal("moving", moving["asks"]![0]!.Text("kind"));
+        Assert.Equal(own.Text("id"), (await bea.GetJsonAsync($"/api/events/{path}")).Text("calendarId"));
+        await AnswerAsync(marit, moving, "approved", "", theirs);
+        Assert.Equal(theirs.Text("id"), (await marit.GetJsonAsync($"/api/events/{path}")).Text("calendarId"));
+        await marit.PostAsync($"/api/proposals/{moving.Text("id")}/reopen", new { calendarIds = new[] { theirs.Text("id") } });
+        Assert.Equal(own.Text("id"), (await bea.GetJsonAsync($"/api/events/{path}")).Text("calendarId"));
+
+        // Who may not know of it copies nothing of it, nor into what they may not.
+        var draft = await bea.PostAsync("/api/events", Wanted(own, "Not yet", facts: new { isDraft = true }));
+        await tomas.PostAsJsonAsync($"/api/proposals/copy/{draft.Text("id")}", Copy(theirs, true)).ProblemAsync(404, "no_such_event");
+        await bea.PostAsJsonAsync($"/api/proposals/copy/{path}", new { date = "2045-03-14T09:00:00" }).ProblemAsync(422, "no_such_date");
+    }
+
+    [Fact]
     public async Task A_change_waits_and_the_old_version_stays_published_until_it_is_decided()
     {
         var (marit, bea) = (await server.SignedInAsync(), await server.SignedInAsync(Bea));

@@ -38,6 +38,27 @@ public sealed class TemplateTests(ServerFixture fixture) : IClassFixture<ServerF
     }
 
     [Fact]
+    public async Task A_template_keeps_files_for_whoever_starts_from_it_and_hands_on_none_its_keeper_may_not_read()
+    {
+        var (marit, bea) = (await server.SignedInAsync(), await server.SignedInAsync("bea.lindqvist@lanternfell.example"));
+        var calendar = await marit.NewCalendarAsync("Templates with files");
+        var file = await (await marit.PostAsync("/api/files?name=list.pdf", new ByteArrayContent([.. "%PDF-1.7 list"u8]))).JsonAsync();
+        object Event(JsonNode of, JsonNode to) => new Dictionary<string, object?> { ["calendarId"] = to.Text("id"), ["title"] = "Families", ["timing"] = Timed("2043-01-05T18:00:00", "2043-01-05T20:00:00"), ["facts"] = new { files = new[] { of } } };
+        var made = await marit.PostAsync("/api/templates", new Dictionary<string, object?> { ["name"] = "With a list", ["event"] = Event(file, calendar) });
+        var kept = made["event"]!["facts"]!["files"]![0]!;
+        Assert.Equal("list.pdf", kept.Text("name"));
+        // Loose files go after two days: those of a template stay, and events begin with them.
+        var contents = server.Service<Store.Contents>();
+        await contents.RemoveLooseAsync(NodaTime.SystemClock.Instance.GetCurrentInstant() + NodaTime.Duration.FromDays(900));
+        var started = await marit.PostAsync("/api/events", Event(kept, calendar));
+        Assert.Equal("%PDF-1.7 list", await marit.GetStringAsync($"/api/events/{started.Text("id")}/files/{kept.Text("id")}"));
+
+        var own = await bea.NewCalendarAsync("Bea's templates");
+        var hidden = await (await marit.PostAsync("/api/files?name=hidden.pdf", new ByteArrayContent([.. "%PDF-1.7 hidden"u8]))).JsonAsync();
+        await bea.PostAsJsonAsync("/api/templates", new Dictionary<string, object?> { ["name"] = "Not mine", ["event"] = Event(hidden, own) }).ProblemAsync(422, "no_such_file");
+    }
+
+    [Fact]
     public async Task The_schools_order_of_dates_decides_what_a_typed_date_means()
     {
         var client = await server.SignedInAsync();

@@ -92,6 +92,29 @@ test.describe('the list', () => {
     await page.getByRole('button', { name: 'Show all' }).click();
   });
 
+  test('moves and lengthens a row by keys, and copies what is chosen to another calendar', async ({ page }) => {
+    const other = await prepare(page.request).calendar(fresh('Beside'));
+    await page.reload();
+    await page.getByLabel('any calendar').selectOption(calendar.title);
+    await page.getByRole('button', { name: 'Tar kettle' }).focus();
+    await page.keyboard.press('Alt+ArrowDown');
+    await expect(page.getByLabel('Choose Tar kettle, Thursday 13 March')).toBeVisible();
+    await page.keyboard.press('Alt+Shift+ArrowDown');
+    await expect(page.getByRole('row').filter({ hasText: 'Tar kettle' })).toContainText('19:45');
+
+    await page.getByLabel('Choose Tar kettle').check();
+    await page.getByLabel('Choose Bilge watch, Thursday 13 March').check();
+    const bulk = page.getByRole('group', { name: 'Change what is chosen' });
+    await bulk.getByLabel('What to do').selectOption('copy all of them to a calendar');
+    await bulk.getByLabel('which calendar').selectOption(other.title);
+    await bulk.getByRole('button', { name: 'Do it for 2 dates' }).click();
+    await page.getByLabel('any calendar').selectOption(other.title);
+    await expect(page.getByLabel('Choose Tar kettle, Thursday 13 March')).toBeVisible();
+    await expect(page.getByLabel('Choose Bilge watch, Thursday 20 March')).toBeVisible();
+    await page.getByLabel('How many days').selectOption('a year');
+    await expect(page.getByText('4 dates', { exact: true })).toBeVisible();
+  });
+
   test('changes many at once, with one way back', async ({ page }) => {
     await page.getByLabel('Choose Tar kettle, Wednesday 12 March').check();
     await page.getByLabel('Choose Bilge watch, Thursday 13 March').check();

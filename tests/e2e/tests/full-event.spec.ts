@@ -115,6 +115,58 @@ test('files are added several at once, refused with a reason, opened, and replac
   await expect.poll(async () => (await page.request.get(address)).text()).toBe('%PDF-1.7 slip');
 });
 
+test('one date has a file and a category of its own: on its page and in its part of the feed, and nowhere else', async ({
+  page,
+}) => {
+  const day = addDays(await prepare(page.request).today(), 3);
+  await prepare(page.request).open(calendar);
+  const key = fresh('one').toLowerCase().replace(' ', '-');
+  await prepare(page.request).publication(key, calendar);
+  const weekday = ['sunday', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday'][
+    new Date(`${day}T00:00:00Z`).getUTCDay()
+  ];
+  await prepare(page.request).event(calendar, 'Splicing', day, {
+    description: '',
+    rule: { frequency: 'weekly', interval: 1, days: [weekday], count: 3, until: null },
+  });
+  await openPlan(page, `?form=lanes&from=${addDays(day, 7)}&days=3`);
+  await lane(page)
+    .getByRole('button', { name: /^Splicing/ })
+    .click();
+  const sheet = page.getByRole('complementary', { name: 'Splicing' });
+  await expect(sheet.getByRole('button', { name: 'This date' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(sheet.getByRole('group', { name: 'Mark' })).toHaveCount(0);
+  const picker = page.waitForEvent('filechooser');
+  await sheet.getByRole('button', { name: 'Add files' }).click();
+  await (await picker).setFiles([{ name: 'Worksheet.pdf', mimeType: '', buffer: Buffer.from('%PDF-1.7 knots') }]);
+  await expect(sheet.getByRole('list', { name: 'Files' })).toContainText('Worksheet.pdf');
+  await sheet.getByRole('textbox', { name: 'Tags' }).fill('bring it');
+  await page.keyboard.press('Enter');
+  await sheet.getByRole('button', { name: 'Save this date' }).click();
+  await expect(page.getByText('“Splicing” is changed.')).toBeVisible();
+  await expect(sheet.getByRole('region', { name: 'Changed by hand' })).toContainText('#bring it, Worksheet.pdf');
+  // The series has none of it.
+  await sheet.getByRole('button', { name: 'Every date' }).click();
+  await expect(sheet.getByRole('list', { name: 'Files' })).toHaveCount(0);
+
+  const visitor = await visit(page, key);
+  await visitor.getByRole('link', { name: 'Splicing' }).or(visitor.getByText('Splicing')).first().click();
+  const feed = await (await visitor.request.get(`/p/${key}.ics`)).text();
+  const parts = feed.replaceAll('\r\n ', '').split('BEGIN:VEVENT').slice(1);
+  expect(
+    parts.map((part) => [part.includes('RECURRENCE-ID'), part.includes('Worksheet.pdf'), part.includes('bring it')]),
+  ).toEqual([
+    [false, false, false],
+    [true, true, true],
+  ]);
+  // The link in the feed gives the file to whoever has the feed.
+  const link = /ATTACH[^:]*:(\S+)/.exec(parts[1] ?? '')?.[1] ?? '';
+  expect(await (await visitor.request.get(new URL(link).pathname)).text()).toBe('%PDF-1.7 knots');
+  await visitor.goto(`${new URL(page.url()).origin}/p/${key}?view=agenda&date=${addDays(day, 7)}`);
+  await expect(visitor.getByRole('link', { name: 'Worksheet.pdf' }).first()).toBeAttached();
+  await visitor.context().close();
+});
+
 test('files are dropped onto the sheet', async ({ page }) => {
   const sheet = await openEvent(page, 'Dropped');
   await sheet.getByRole('button', { name: 'Add files' }).evaluate((button) => {

@@ -123,6 +123,33 @@ test('a copy is made by dragging with a modifier key, and by copying and pasting
   await expect(lane(page, here).getByRole('button', { name: /^Varnish, Friday 14 March, 18:00/ })).toBeVisible();
 });
 
+test('a series is copied as a date or as a whole: dropped, and by a key', async ({ page }) => {
+  await prepare(page.request).event(here, 'Caulking', TUESDAY, {
+    rule: { frequency: 'weekly', interval: 1, days: ['tuesday', 'thursday'], count: 6, until: null },
+  });
+  await openPlan(page, WEEK);
+  const first = lane(page, here).getByRole('button', { name: /^Caulking, Tuesday/ });
+  await page.keyboard.down('Control');
+  await drag(page, first, cell(page, there, 'Wednesday 12 March'));
+  await page.keyboard.up('Control');
+  const copy = page.getByRole('complementary', { name: 'Copy “Caulking”' });
+  await expect(copy.getByRole('radio', { name: 'This date only' })).toBeChecked();
+  await copy.getByRole('button', { name: 'Copy', exact: true }).click();
+  await expect(page.getByText('“Caulking” is copied.')).toBeVisible();
+  await expect(lane(page, there).getByRole('button', { name: /^Caulking/ })).toHaveCount(1);
+
+  await first.focus();
+  await page.keyboard.press('d');
+  await copy.getByRole('radio', { name: 'The whole series' }).check();
+  await copy.getByLabel('Calendar').selectOption({ label: there.title });
+  await copy.getByLabel('On', { exact: true }).fill('25 march 2031');
+  await page.keyboard.press('Enter');
+  // It lies beyond what is on the screen: the way there is offered.
+  await page.getByRole('link', { name: 'See it on Tuesday 25 March' }).click();
+  await expect(lane(page, there).getByRole('button', { name: /^Caulking, Tuesday 25/ })).toBeVisible();
+  await expect(lane(page, there).getByRole('button', { name: /^Caulking, Thursday 27/ })).toBeVisible();
+});
+
 test('everything a mouse does is done by keys', async ({ page }) => {
   await prepare(page.request).event(here, 'Sea trial', TUESDAY, {
     timing: { kind: 'allDay', start: `${TUESDAY}T00:00:00`, end: `${TUESDAY}T00:00:00`, zone: null },

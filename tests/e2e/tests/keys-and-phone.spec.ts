@@ -81,10 +81,10 @@ test('on a phone a date is moved and copied by buttons, and undone from the menu
   await sheet.getByRole('button', { name: 'A day later' }).click();
   await sheet.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('“Oar shaping” is changed.')).toBeVisible();
-  await sheet.getByRole('button', { name: 'Copy to another day' }).click();
-  const copy = page.getByRole('complementary', { name: 'New event' });
-  await copy.getByLabel('Date', { exact: true }).fill('thu');
-  await copy.getByRole('button', { name: 'Add event' }).click();
+  await sheet.getByRole('button', { name: 'Copy …' }).click();
+  const copy = page.getByRole('complementary', { name: 'Copy “Oar shaping”' });
+  await copy.getByLabel('On', { exact: true }).fill('13 march 2031');
+  await copy.getByRole('button', { name: 'Copy', exact: true }).click();
   await expect(row.getByRole('button', { name: /^Oar shaping, Thursday 13 March/ })).toBeVisible();
   await expect(row.getByRole('button', { name: /^Oar shaping, Wednesday 12 March/ })).toBeVisible();
   await page.getByRole('button', { name: /language, theme, sign out/ }).click();
