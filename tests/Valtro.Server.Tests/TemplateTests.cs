@@ -1,3 +1,4 @@
+using Microsoft.Extensions.DependencyInjection;
 using static Valtro.Server.Tests.Asking;
 
 namespace Valtro.Server.Tests;
@@ -48,8 +49,7 @@ public sealed class TemplateTests(ServerFixture fixture) : IClassFixture<ServerF
         var kept = made["event"]!["facts"]!["files"]![0]!;
         Assert.Equal("list.pdf", kept.Text("name"));
         // Loose files go after two days: those of a template stay, and events begin with them.
-        var contents = server.Service<Store.Contents>();
-        await contents.RemoveLooseAsync(NodaTime.SystemClock.Instance.GetCurrentInstant() + NodaTime.Duration.FromDays(900));
+        await server.Services.GetRequiredService<Store.Contents>().RemoveLooseAsync(server.Clock.Now + NodaTime.Duration.FromDays(3));
         var started = await marit.PostAsync("/api/events", Event(kept, calendar));
         Assert.Equal("%PDF-1.7 list", await marit.GetStringAsync($"/api/events/{started.Text("id")}/files/{kept.Text("id")}"));
 
