@@ -134,7 +134,7 @@ test('one date has a file and a category of its own: on its page and in its part
     .getByRole('button', { name: /^Splicing/ })
     .click();
   const sheet = page.getByRole('complementary', { name: 'Splicing' });
-  await expect(sheet.getByRole('button', { name: 'This date' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(sheet.getByRole('button', { name: 'This date', exact: true })).toHaveAttribute('aria-pressed', 'true');
   await expect(sheet.getByRole('group', { name: 'Mark' })).toHaveCount(0);
   const picker = page.waitForEvent('filechooser');
   await sheet.getByRole('button', { name: 'Add files' }).click();

@@ -278,7 +278,14 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             calendars={data.calendars}
             onClose={close}
             onDate={(occurrence) => setChosen({ kind: 'event', occurrence })}
-            onCopy={(occurrence) => setChosen({ kind: 'copy', occurrence, shift: null })}
+            onCopy={(occurrence) =>
+              // It may have been moved since it was opened.
+              setChosen({
+                kind: 'copy',
+                occurrence: data.occurrences.find((o) => occurrenceKey(o) === occurrenceKey(occurrence)) ?? occurrence,
+                shift: null,
+              })
+            }
           />
         )}
         {data && chosen?.kind === 'copy' && (

@@ -15,7 +15,7 @@ import {
   type Occurrence,
   type Shift,
 } from '../shared/api/client';
-import { addDays, clockText, dayOf, dayRangeText, shortDay } from '../shared/dates';
+import { addDays, clockText, dayOf, dayRangeText, shortDay, daysBetween } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { inputOf, useActions } from '../shared/data/actions';
@@ -174,6 +174,16 @@ const OthersBegun = ({ begun, onTake, onDrop }: OthersProps) => {
     );
   });
 };
+
+/** A date that happens once, where its event lies now: it may have been moved since it was opened. */
+const movedTo = (o: Occurrence, { start, end }: EventData['timing']): Occurrence => ({
+  ...o,
+  date: start,
+  start,
+  end,
+  firstDay: addDays(o.firstDay, daysBetween(dayOf(o.date), dayOf(start))),
+  lastDay: addDays(o.lastDay, daysBetween(dayOf(o.date), dayOf(start))),
+});
 
 interface SavedProps {
   occurrence: Occurrence;
@@ -416,7 +426,13 @@ const Editor = ({
             </Button>
           ))}
         {/* What is typed and not saved yet would not be in the copy. */}
-        <Button size="sm" variant="link" className="p-0" disabled={dirty} onClick={() => onCopy(occurrence)}>
+        <Button
+          size="sm"
+          variant="link"
+          className="p-0"
+          disabled={dirty}
+          onClick={() => onCopy(isSeries ? occurrence : movedTo(occurrence, base.timing))}
+        >
           {t('sheet.copy')}
         </Button>
       </div>

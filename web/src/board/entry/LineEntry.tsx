@@ -2,7 +2,17 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Calendar, type Line } from '../../shared/api/client';
-import { at, clockText, dayOf, dayRangeText, shortDay, zoneCity, type Day } from '../../shared/dates';
+import {
+  addMinutes,
+  at,
+  clockText,
+  dayOf,
+  dayRangeText,
+  minutesAhead,
+  shortDay,
+  zoneCity,
+  type Day,
+} from '../../shared/dates';
 import { keepDraft, readDraft } from '../../shared/data/draftStorage';
 import { useFocusBack } from '../../shared/useFocusBack';
 import { problemText, useTexts } from '../../shared/i18n';
@@ -206,6 +216,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
         {data && (
           <Reading
             zone={schoolZone && calendar.zone !== schoolZone ? calendar.zone : null}
+            schoolZone={schoolZone}
             line={data}
             draft={toDraft(data, where)}
             calendars={calendars}
@@ -250,6 +261,8 @@ type Part = Line['parts'][number];
 interface ReadingProps {
   /** The calendar's zone, when it is not the one the person reads clocks in. */
   zone: string | null;
+  /** The zone they read clocks in. */
+  schoolZone: string | undefined;
   line: Line;
   draft: EventDraft;
   calendars: Calendar[];
@@ -258,7 +271,7 @@ interface ReadingProps {
 }
 
 /** What was understood, part by part; each leads to its words. */
-const Reading = ({ zone, line, draft, calendars, onPart }: ReadingProps) => {
+const Reading = ({ zone, schoolZone, line, draft, calendars, onPart }: ReadingProps) => {
   const { t, language } = useTexts();
   const lists = useLists();
   const isDoubted = (...parts: (Part | undefined)[]) =>
@@ -270,6 +283,13 @@ const Reading = ({ zone, line, draft, calendars, onPart }: ReadingProps) => {
     const end = of.lastDay === of.firstDay && of.to === of.from ? '' : `–${clockText(at(of.lastDay, of.to), language)}`;
     const next = of.lastDay > of.firstDay ? ` (${t('line.nextDay', { day: shortDay(of.lastDay, language) })})` : '';
     return `${shortDay(of.firstDay, language)}, ${clockText(at(of.firstDay, of.from), language)}${end}${next}`;
+  };
+  // On the calendar's own clock, and what that is on the clock here.
+  const elsewhere = (zone: string, here: string) => {
+    const there = at(draft.firstDay, draft.from);
+    const time = addMinutes(there, minutesAhead(here, zone, draft.firstDay));
+    const day = dayOf(time) === draft.firstDay ? '' : `${shortDay(dayOf(time), language)}, `;
+    return t('line.inZone', { place: zoneCity(zone), here: zoneCity(here), time: day + clockText(time, language) });
   };
   const partsOf = (...kinds: Part['kind'][]) => line.parts.filter((p) => kinds.includes(p.kind));
   const chip = (
@@ -295,7 +315,7 @@ const Reading = ({ zone, line, draft, calendars, onPart }: ReadingProps) => {
       {chip('title', line.title || t('line.noTitle'), partsOf('title')[0], line.title ? '' : 'missing')}
       {chip(
         'when',
-        `${when(draft)}${zone && !draft.allDay ? ` · ${t('line.inZone', { place: zoneCity(zone) })}` : ''}`,
+        `${when(draft)}${zone && schoolZone && !draft.allDay ? ` · ${elsewhere(zone, schoolZone)}` : ''}`,
         partsOf('time', 'date', 'length')[0],
         '',
         isDoubted(...partsOf('time', 'date', 'length')),

@@ -2,9 +2,11 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { api, asProblem, type Calendar, type ReadLine } from '../../shared/api/client';
+import { useNavigate } from 'react-router';
+import { api, asProblem, type Calendar, type LaidOut, type ReadLine } from '../../shared/api/client';
 import { at, clockText, dayOf, dayRangeText, shortDay, type Day } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';
+import { upload } from '../../shared/data/uploads';
 import { useDebounced } from '../../shared/useDebounced';
 import { useActions } from '../../shared/data/actions';
 import { inputOfDraft } from '../../event/draft/draft';
@@ -21,10 +23,17 @@ interface Props {
   onClose: () => void;
 }
 
+/** Cells, as a spreadsheet gives them: as many on every line. */
+const isTable = (lines: string[]): boolean => {
+  const cells = lines.map((line) => line.split('\t').length);
+  return lines.length > 1 && cells.every((count) => count > 1 && count === cells[0]);
+};
+
 /** A pasted list, line by line as it was understood, before anything is saved. */
 export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) => {
   const { t, language } = useTexts();
   const actions = useActions();
+  const navigate = useNavigate();
   const [lines, setLines] = useState(pasted.map((text) => ({ text, wanted: true })));
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
@@ -62,10 +71,32 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
       setBusy(false);
     }
   };
+  const toColumns = async () => {
+    setBusy(true);
+    try {
+      const { id } = await upload<LaidOut>(
+        '/api/bringing?name=pasted.tsv',
+        new Blob([pasted.join('\n')]),
+        () => undefined,
+      );
+      void navigate(`/elsewhere?file=${id}`);
+    } catch (error) {
+      setProblem(problemText(t, asProblem(error)));
+      setBusy(false);
+    }
+  };
   return (
     <Sheet label={t('lines.title')} head={calendar.title} mark={calendar.mark} onClose={onClose}>
       <h2 className="lines-head">{t('lines.title')}</h2>
       <p className="quiet">{t('lines.hint')}</p>
+      {isTable(pasted) && (
+        <div className="notice notice-plain">
+          <p>{t('lines.isTable')}</p>
+          <Button size="sm" disabled={busy} onClick={() => void toColumns()}>
+            {t('lines.asTable')}
+          </Button>
+        </div>
+      )}
       <ol className="pasted-lines">
         {lines.map((l, i) => {
           const reading = readings.get(l.text);
