@@ -234,6 +234,28 @@ internal sealed partial class LineGrammar
         }
         for (var i = 0; i < tokens.Length; i++)
         {
+            if (!IsTitle(i, chosen))
+                continue;
+            // "in March", "every March": on which day is not said.
+            if ((After(words.In, i) ?? After(words.Every, i)) is { } led && MonthAt(led) is var (_, named) && EndsAt(named) && IsTitle(led, chosen))
+                Doubt(doubts, LineDoubtKind.LeftInTitle, i, named, [], canBeKept: false);
+            else if (After(words.Vaguely, i) is { } vague && EndsAt(vague))
+                Doubt(doubts, LineDoubtKind.LeftInTitle, i, vague, [], canBeKept: false);
+            // "4:15/Varsity 6"
+            else if (tokens[i].Number is >= 0 and < 24 && i + 2 < tokens.Length && tokens[i + 1].Is(":") && !tokens[i + 1].SpaceBefore && tokens[i + 2] is { SpaceBefore: false, Text.Length: 2, Number: >= 0 and < 60 } && IsTitle(i + 2, chosen))
+                Doubt(doubts, LineDoubtKind.LeftInTitle, i, i + 3, [], canBeKept: false);
+            else if (!chosen.Any(c => c.Takes.HasFlag(Slots.Days)) && WeekdayOfWhom(i) is { } day)
+                Doubt(doubts, LineDoubtKind.MayBeWhen, i, i + 1, [new LineRival(words.Spell(day))], canBeKept: false);
+        }
+        // "Morning coffee 10": a bare number at the end may be when it begins.
+        var last = tokens.Length - 1;
+        if (last > 0 && tokens[last].Number is >= 7 and <= 12 and var hour && tokens[last].SpaceBefore && tokens[last - 1].Kind == TokenKind.Word && IsTitle(last, chosen) && IsTitle(last - 1, chosen)
+            && !chosen.Any(c => c.Takes.HasFlag(Slots.Times)) && After(words.Counted, last - 1) is null && doubts.All(d => d.Start + d.Length <= tokens[last].Start))
+        {
+            Doubt(doubts, LineDoubtKind.MayBeWhen, last, last + 1, [new LineRival($"{hour}:00")], canBeKept: false);
+        }
+        for (var i = 0; i < tokens.Length; i++)
+        {
             if (After(LineWords.Elsewhere, i) is { } foreign && IsTitle(i, chosen))
                 Doubt(doubts, LineDoubtKind.OtherLanguage, i, foreign, [], canBeKept: false);
         }
@@ -252,6 +274,17 @@ internal sealed partial class LineGrammar
             if (words.And.Has(tokens[candidate.From - 1].Text) && tokens[candidate.From - 2].Kind == TokenKind.Number && IsTitle(candidate.From - 2, chosen))
                 Doubt(doubts, LineDoubtKind.LeftInTitle, candidate.From - 2, candidate.From - 1, [], canBeKept: false);
         }
+    }
+
+    // "Thursday's quiz": on that day, or about it.
+    private LocalDate? WeekdayOfWhom(int at)
+    {
+        var word = tokens[at].Text;
+        if (words.Possessive.Length == 0 || !word.EndsWith(words.Possessive, StringComparison.Ordinal))
+            return null;
+        var name = word[..^words.Possessive.Length];
+        var day = Array.IndexOf(words.Weekdays, name) + 1;
+        return day == 0 ? null : context.Day.DayOfWeek == (IsoDayOfWeek)day ? context.Day : context.Day.Next((IsoDayOfWeek)day);
     }
 
     private static bool IsTitle(int at, List<Candidate> chosen) => !chosen.Any(c => c.From <= at && at < c.To);

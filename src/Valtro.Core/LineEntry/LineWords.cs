@@ -148,6 +148,12 @@ internal sealed record LineWords
     public required Phrases Times { get; init; }
     public required Phrases EndOf { get; init; }
 
+    /// <summary>What says that it repeats, and not on which days.</summary>
+    public required Phrases Vaguely { get; init; }
+
+    /// <summary>Makes a word one of whoever or whatever that is: Thursday's.</summary>
+    public required string Possessive { get; init; }
+
     // What makes a number no time.
     public required Phrases Counted { get; init; }
     public required Phrases Units { get; init; }
@@ -253,7 +259,7 @@ internal sealed record LineWords
         SchoolDays = Say("school day", "school days", "schoolday", "schooldays"),
         Plural = Say("on"),
         Last = Say("last"),
-        OfTheMonth = Say("of the month", "of each month", "of every month", "each month", "every month", "in the month", "in each month", "in every month", "a month", "monthly"),
+        OfTheMonth = Say("of the month", "of month", "of the mo", "of each month", "of every month", "each month", "every month", "in the month", "in each month", "in every month", "a month", "monthly"),
         Except = Say("except", "except on", "except for", "but not", "but not on", "excluding", "excl", "excl.", "not on", "but"),
         OnClosuresToo = Say("even on closures", "also on closures", "including closures", "closures too", "even when closed"),
         NotOnClosures = Say("not on closures", "except closures", "excluding closures", "without closures", "except on closures"),
@@ -261,6 +267,8 @@ internal sealed record LineWords
         Reaching = Say("until", "till", "til", "through", "thru", "up to"),
         Times = Say("times", "x", "×", "sessions", "dates", "occurrences", "lessons", "meetings"),
         EndOf = Say("the end of", "end of"),
+        Vaguely = Say("semi-annual", "semiannual", "semi-annually", "biannual", "biannually", "biennial", "termly", "half-termly", "every term", "each term", "once a term", "twice a week", "twice a month", "twice a term", "twice a year", "three times a week", "every so often", "every now and then"),
+        Possessive = "'s",
         Counted = Say(
             "grade", "grades", "gr", "chapter", "chapters", "ch", "chs", "chap", "chaps", "year", "years", "yr", "yrs", "room", "rooms", "rm", "page", "pages", "p", "pp", "pg", "pgs", "unit", "units", "lessons", "level", "levels",
             "classes", "part", "parts", "week", "weeks", "age", "ages", "aged", "groups", "no", "nos", "nr", "number", "numbers", "act", "acts", "scene", "scenes", "sets", "verse", "verses", "question", "questions", "q", "qs",
@@ -372,6 +380,8 @@ internal sealed record LineWords
         Reaching = Say("jusqu'au", "jusqu'a", "jusqu'en", "jusquau"),
         Times = Say("fois", "x", "×", "seances", "cours", "dates", "rencontres"),
         EndOf = Say("la fin de", "la fin du", "fin", "la fin d'", "fin de", "fin du"),
+        Vaguely = Say("semestriel", "semestrielle", "bisannuel", "bisannuelle", "chaque trimestre", "tous les trimestres", "une fois par trimestre", "deux fois par semaine", "deux fois par mois", "deux fois par an"),
+        Possessive = "",
         Counted = Say(
             "classe", "classes", "chapitre", "chapitres", "ch", "chap", "page", "pages", "p", "pp", "salle", "salles", "niveau", "niveaux", "annee", "annees", "groupes", "lecon", "lecons", "exercice", "exercices", "ex", "exo", "exos", "question", "questions",
             "no", "n", "numero", "numeros", "partie", "parties", "tome", "tomes", "acte", "actes", "scene", "scenes", "unite", "unites", "etape", "etapes", "module", "modules", "ligne", "lignes", "bus", "etage", "porte", "quai", "tel", "telephone", "equipes", "manche",
