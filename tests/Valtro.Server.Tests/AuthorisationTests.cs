@@ -192,6 +192,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return new Row("GET /api/events/{id:guid}/origin", Who.Reader, $"/api/events/{ev}/origin");
         yield return new Row("GET /api/calendars/{id:guid}/export/{form}", Who.Reader, $"/api/calendars/{calendar}/export/ics");
         yield return School("GET /api/export.zip", Who.Administrator);
+        yield return new Row("POST /api/export/events", Who.Reader, "/api/export/events", new { eventIds = new[] { ev } });
         yield return School("GET /api/bringing", Who.Member);
         yield return School("POST /api/bringing", Who.Editor, "/api/bringing?name=a.csv");
         yield return School("POST /api/bringing/{id:guid}/look", Who.Editor, $"/api/bringing/{nobody}/look", new { });

@@ -40,6 +40,48 @@ public sealed class TakeOutTests(ServerFixture fixture) : IClassFixture<ServerFi
         Assert.Equal(System.Text.Encoding.UTF8.GetString(first), System.Text.Encoding.UTF8.GetString(second));
     }
 
+    [Fact]
+    public async Task What_was_chosen_is_taken_out_as_far_as_it_is_read()
+    {
+        var (marit, calendar) = await FilledAsync("Some of it");
+        var events = (await marit.GetJsonAsync("/api/board?from=2026-12-01&to=2026-12-08"))["occurrences"]!.AsArray().Where(o => o!.Text("calendarId") == calendar.Text("id")).ToDictionary(o => o!.Text("title"), o => o!.Text("eventId"));
+        var draft = await marit.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = "Not yet", timing = Timed("2026-12-01T12:00:00", "2026-12-01T13:00:00"), facts = new { isDraft = true } });
+        async Task<string> TakenAsync(HttpClient by, params string[] ids) => await (await by.PostAsJsonAsync("/api/export/events", new { eventIds = ids })).Content.ReadAsStringAsync();
+        var both = await TakenAsync(marit, events["Row"], draft.Text("id"));
+        Assert.Equal(2, both.Split("BEGIN:VEVENT").Length - 1);
+        Assert.Contains("RRULE:FREQ=WEEKLY", both);
+        // A colleague takes out what they read, and is told of no more.
+        var tomas = await server.SignedInAsync("tomas.reed@lanternfell.example");
+        Assert.DoesNotContain("Not yet", await TakenAsync(tomas, events["Row"], draft.Text("id")));
+        await tomas.PostAsJsonAsync("/api/export/events", new { eventIds = new[] { draft.Text("id") } }).ProblemAsync(404, "no_such_event");
+        await marit.PostAsJsonAsync("/api/export/events", new { eventIds = Array.Empty<string>() }).ProblemAsync(422, "selection_size");
+    }
+
+    [Fact]
+    public async Task Files_that_stand_within_a_file_are_checked_and_kept_and_plain_json_comes_in_again()
+    {
+        var marit = await server.SignedInAsync();
+        var calendar = await marit.NewCalendarAsync("With files within");
+        string Event(string uid, string title, string attach) => $"BEGIN:VEVENT\r\nUID:{uid}\r\nSUMMARY:{title}\r\nDTSTART:20261203T090000\r\n{attach}END:VEVENT\r\n";
+        string Inline(string name, string text) => $"ATTACH;FILENAME={name};VALUE=BINARY;ENCODING=BASE64:{Convert.ToBase64String(System.Text.Encoding.UTF8.GetBytes(text))}\r\n";
+        var file = System.Text.Encoding.UTF8.GetBytes(
+            "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n" + Event("within-1", "Sheet within", Inline("sheet.pdf", "%PDF-1.7 sheet")) + Event("within-2", "Program within", Inline("run.pdf", "MZ not a sheet")) + "END:VCALENDAR\r\n");
+        Assert.Equal("new 2", await BringAsync(marit, file, "within.ics", calendar));
+        var events = (await marit.GetJsonAsync("/api/board?from=2026-12-01&to=2026-12-08"))["occurrences"]!.AsArray().Where(o => o!.Text("calendarId") == calendar.Text("id")).ToDictionary(o => o!.Text("title"), o => o!.Text("eventId"));
+        var sheet = Assert.Single((await marit.GetJsonAsync($"/api/events/{events["Sheet within"]}"))["facts"]!["files"]!.AsArray())!;
+        Assert.Equal(("sheet.pdf", "%PDF-1.7 sheet"), (sheet.Text("name"), await marit.GetStringAsync($"/api/events/{events["Sheet within"]}/files/{sheet.Text("id")}")));
+        Assert.Empty((await marit.GetJsonAsync($"/api/events/{events["Program within"]}"))["facts"]!["files"]!.AsArray());
+        // The same file again is the same.
+        Assert.Equal("same 2", await BringAsync(marit, file, "within.ics", calendar));
+
+        await marit.PutAsync($"/api/calendars/{calendar.Text("id")}/reach", new { members = "everything", linkHolders = "everything", everyone = "everything", version = calendar.Number("version") });
+        await marit.PostAsync("/api/publications", new { key = "plain-again", title = "Plain", introduction = "", calendarIds = new[] { calendar.Text("id") }, firstView = "list", language = "en" });
+        var plain = await server.Visitor().GetByteArrayAsync("/p/plain-again/dates.json");
+        var copy = await marit.NewCalendarAsync("From plain JSON");
+        Assert.Equal("new 2", await BringAsync(marit, plain, "dates.json", copy));
+        Assert.Equal("same 2", await BringAsync(marit, plain, "dates.json", copy));
+    }
+
     [Theory]
     [InlineData("csv")]
     [InlineData("xlsx")]

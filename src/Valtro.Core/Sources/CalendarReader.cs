@@ -55,6 +55,8 @@ public sealed partial class CalendarReader
         var start = bytes.StartsWith((ReadOnlySpan<byte>)[0xEF, 0xBB, 0xBF]) ? bytes[3..] : bytes;
         if (start.TrimStart(" \t\r\n"u8) is [(byte)'[', ..] json && JsonSource.Read(json.ToArray(), MaxComponents, out var unreadable) is { } document && document.Components.Exists(c => c.Name == "VCALENDAR"))
             return OfComponents(document, unreadable, zone);
+        if (start.TrimStart(" \t\r\n"u8) is [(byte)'{', ..] plain && PlainSource.Read(plain, zone, MaxComponents) is { } dates)
+            return dates;
         var lines = SourceText.Lines(bytes, out var wasForeign);
         if (lines.Count == 0)
             throw new InvalidInputException("file_empty", "", "The file is empty.");
@@ -154,7 +156,8 @@ public sealed partial class CalendarReader
         if (Is(component, "STATUS", "TENTATIVE"))
             notes.Add(Note("status_left"));
         var attached = component.All("ATTACH").ToList();
-        if (attached.Any(a => !IsAddress(a.Value)))
+        var inline = attached.Select(InlineOf).OfType<InlineFile>().ToImmutableArray();
+        if (attached.Count(a => !IsAddress(a.Value)) > inline.Length)
             notes.Add(Note("attachment_left"));
         if (attached.Any(a => IsAddress(a.Value)))
             notes.Add(Note("attachment_as_link"));
@@ -178,11 +181,22 @@ public sealed partial class CalendarReader
             RelatedTo = component.Property("RELATED-TO")?.Text,
             Reminder = reminder.FirstOrDefault(r => r is not null),
             Links = LinksOf(component),
+            Inline = inline,
             Others = [.. component.Properties.Where(p => p.Name.StartsWith("X-", StringComparison.Ordinal) && p.Value.Length is > 0 and <= MaxOther).Select(p => KeyValuePair.Create(p.Name, p.Text)).Where(p => p.Value.Length > 0)],
             IsDue = component.Name == "VTODO",
             Categories = CategoriesOf(component),
             Notes = [.. notes],
         };
+    }
+
+    private static InlineFile? InlineOf(SourceProperty attached)
+    {
+        if (!string.Equals(attached.Parameter("ENCODING"), "BASE64", StringComparison.OrdinalIgnoreCase))
+            return null;
+        var bytes = new byte[attached.Value.Length];
+        return Convert.TryFromBase64String(attached.Value.Trim(), bytes, out var length) && length > 0
+            ? new InlineFile(attached.Parameter("FILENAME") ?? attached.Parameter("X-FILENAME") ?? attached.Parameter("X-APPLE-FILENAME") ?? "", bytes.AsMemory(0, length))
+            : null;
     }
 
     private static ImmutableArray<string> CategoriesOf(SourceComponent component) => [.. component.All("CATEGORIES").SelectMany(p => p.Texts).Distinct(StringComparer.Ordinal)];

@@ -33,6 +33,11 @@ public sealed record ReadChange(LocalDateTime Date, EventTiming Timing, string T
     public KeptFields? Kept { get; init; }
 }
 
+/// <summary>A file that stands within a calendar file (RFC 5545, 3.8.1.1, as BINARY).</summary>
+/// <param name="Name">Its name; may be empty.</param>
+/// <param name="Bytes">Its contents: nothing of them is checked.</param>
+public sealed record InlineFile(string Name, ReadOnlyMemory<byte> Bytes);
+
 /// <summary>An event of a file; a series with what differs on its dates is one.</summary>
 public sealed record ReadEvent
 {
@@ -77,6 +82,9 @@ public sealed record ReadEvent
 
     /// <summary>Its own address, those of what is attached, and of where it can be taken part in from afar; as they came.</summary>
     public ImmutableArray<EventLink> Links { get; init; } = [];
+
+    /// <summary>Files that stand within it.</summary>
+    public ImmutableArray<InlineFile> Inline { get; init; } = [];
 
     /// <summary>Whether it leaves the time free.</summary>
     public bool IsFree { get; init; }

@@ -29,14 +29,15 @@ public sealed record SourceEvent(string Key, Event State, ReadEvent Read, Immuta
     /// <param name="read">The events of a file or an address.</param>
     /// <param name="zone">The zone of the calendar they come to: what is given in UTC alone is told on its clock.</param>
     /// <param name="lists">The school's categories, found again by their names; other categories become tags.</param>
+    /// <param name="keep">Checks a file that stands within an event, and names it as it is kept; null, or for all where nothing keeps them, for one that is left.</param>
     /// <returns>The events, in the order they were read; of one that is called off as a whole series nothing.</returns>
-    public static IReadOnlyList<SourceEvent> Of(IEnumerable<ReadEvent> read, DateTimeZone zone, SchoolLists lists)
+    public static IReadOnlyList<SourceEvent> Of(IEnumerable<ReadEvent> read, DateTimeZone zone, SchoolLists lists, Func<InlineFile, EventFile?>? keep = null)
     {
         var categories = lists.Categories.GroupBy(c => Place.NameKey(c.Name)).ToDictionary(g => g.Key, g => g.First().Id);
         var (all, keys) = (new List<SourceEvent>(), new HashSet<string>(StringComparer.Ordinal));
         foreach (var e in read)
         {
-            foreach (var made in new SourceEventMaker(e, zone, categories).Make())
+            foreach (var made in new SourceEventMaker(e, zone, categories, keep ?? (_ => null)).Make())
             {
                 // Two that say they are the same stand in files that were put together by hand.
                 var key = made.Key;

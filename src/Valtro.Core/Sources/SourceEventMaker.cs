@@ -19,14 +19,19 @@ internal sealed class SourceEventMaker
     private readonly DateTimeZone zone;
     private readonly Dictionary<string, Guid> categories;
     private readonly List<ReadNote> notes;
+    private readonly ImmutableArray<EventFile> files;
 
     /// <param name="origin">What was read.</param>
     /// <param name="zone">The zone of the calendar it comes to.</param>
     /// <param name="categories">The school's categories by the keys of their names.</param>
-    public SourceEventMaker(ReadEvent origin, DateTimeZone zone, Dictionary<string, Guid> categories)
+    /// <param name="keep">Names a file that stands within it as it is kept; null for one that is left.</param>
+    public SourceEventMaker(ReadEvent origin, DateTimeZone zone, Dictionary<string, Guid> categories, Func<InlineFile, EventFile?> keep)
     {
         (this.origin, this.zone, this.categories, notes) = (origin, zone, categories, [.. origin.Notes]);
         read = origin.Timing.Zone is FileZone own ? InKnownZone(origin, own) : origin;
+        files = [.. origin.Inline.Select(keep).OfType<EventFile>().DistinctBy(f => f.Id).Take(EventFacts.MaxFiles)];
+        if (files.Length < origin.Inline.Length)
+            Note("attachment_left", "A file that stands in it is not kept.");
     }
 
     public IEnumerable<SourceEvent> Make()
@@ -157,6 +162,7 @@ internal sealed class SourceEventMaker
             {
                 CategoryId = category,
                 Tags = [.. tags.Take(EventFacts.MaxTags)],
+                Files = files,
                 Subtitle = kept.Subtitle ?? "",
                 Links = [.. (kept.Links ?? []).Select(l => Checked(new EventLink(l.Kind, l.Label ?? "", l.Address ?? ""))).OfType<EventLink>().Take(EventFacts.MaxLinks)],
                 Mark = kept.Mark is >= 1 and <= Calendar.Marks ? kept.Mark : null,
@@ -178,6 +184,7 @@ internal sealed class SourceEventMaker
         {
             CategoryId = category,
             Tags = [.. tags.Take(EventFacts.MaxTags)],
+            Files = files,
             Links = [.. links],
             // Whole days take nobody's time anyway, and most programs say so of each.
             IsFree = read.IsFree && read.Timing.Kind != TimeKind.AllDay,

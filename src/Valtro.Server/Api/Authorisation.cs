@@ -76,6 +76,7 @@ internal sealed class Authorisation(RequestDelegate next)
         role          POST /api/events/{id:guid}/restore
         role          POST /api/events/{id:guid}/undo
         administrator GET /api/export.zip
+        role          POST /api/export/events
         role          POST /api/files
         anybody       POST /api/first-run
         anybody       POST /api/forgotten

@@ -47,7 +47,7 @@ internal sealed record BringingDto(
 /// <summary>
 /// Brings files in: shows all that would become of them, and does it as one command. What is shown is computed by what does it.
 /// </summary>
-internal sealed class BringIn(Connections db, Caller caller, Store.Events events, IOptions<JsonOptions> json)
+internal sealed class BringIn(Connections db, Caller caller, Store.Events events, Contents contents, IOptions<JsonOptions> json)
 {
     /// <summary>The most events brought in at once.</summary>
     public const int MostAtOnce = 10_000;
@@ -60,7 +60,7 @@ internal sealed class BringIn(Connections db, Caller caller, Store.Events events
     public async Task<BringingDto> LookAsync(string name, ReadCalendar read, BringingInput input)
     {
         await using var work = await BeginAsync(name, read, input, caller.Author(), holdsSchool: false);
-        var (command, groups) = CommandOf(name, read, input, work.State);
+        var (command, groups) = CommandOf(name, read, input, work.State, await InlineAsync());
         var rows = command.Try(work.State);
         var marks = await MarksAsync(rows, work.State);
         return Dto(read, rows, groups, work.State, marks);
@@ -71,8 +71,12 @@ internal sealed class BringIn(Connections db, Caller caller, Store.Events events
     public async Task<BringingDto> DoAsync(string name, long size, ReadCalendar read, BringingInput input)
     {
         var author = caller.Author();
+        var inline = await InlineAsync();
+        _ = SourceEvent.Of(read.Events, DateTimeZone.Utc, SchoolLists.Empty, inline.Keep);
+        // Before the step begins: what no event comes to have goes again by itself.
+        await inline.StoreAsync(contents, author);
         await using var work = await BeginAsync(name, read, input, author, holdsSchool: true);
-        var (command, groups) = CommandOf(name, read, input, work.State);
+        var (command, groups) = CommandOf(name, read, input, work.State, inline);
         var outcome = command.Apply(work.State);
         var rows = outcome.Taken!;
         if (outcome.Steps.Count > MostAtOnce)
@@ -89,6 +93,8 @@ internal sealed class BringIn(Connections db, Caller caller, Store.Events events
         return answer;
     }
 
+    private async Task<InlineFiles> InlineAsync() => new(caller.SchoolId, (await caller.ListsAsync()).MaxFileMegabytes * 1_000_000L);
+
     /// <summary>What a file's event says it belongs to: the calendar its column names, else its first category.</summary>
     public static string GroupOf(ReadEvent e) => e.Others.FirstOrDefault(o => o.Key == TableEvents.CalendarProperty).Value ?? e.Categories.FirstOrDefault() ?? "";
 
@@ -100,16 +106,16 @@ internal sealed class BringIn(Connections db, Caller caller, Store.Events events
         return await CommandWork.BeginAsync(db, author, new CommandNeeds([], [], Origins: new OriginNeeds(null, keys, name, calendars)), holdsSchool, caller.Aborted);
     }
 
-    private static (TakeIn Command, ILookup<string, SourceEvent> Groups) CommandOf(string name, ReadCalendar read, BringingInput input, CommandState state)
+    private static (TakeIn Command, ILookup<string, SourceEvent> Groups) CommandOf(string name, ReadCalendar read, BringingInput input, CommandState state, InlineFiles inline)
     {
         var byGroup = input.ByGroup ?? new Dictionary<string, Guid?>();
         Guid? Of(ReadEvent e) => byGroup.TryGetValue(GroupOf(e), out var own) ? own : input.CalendarId;
-        var all = SourceEvent.Of(read.Events, Zones.Get("UTC"), state.Lists);
+        var all = SourceEvent.Of(read.Events, Zones.Get("UTC"), state.Lists, inline.Keep);
         // What is given in UTC is told on the clock of the calendar it comes to.
         var byKey = new Dictionary<string, SourceEvent>(StringComparer.Ordinal);
         foreach (var zone in all.GroupBy(e => Of(e.Read) is { } id && state.Calendars.TryGetValue(id, out var c) ? c.Zone : state.Calendars.Values.Select(c => c.Zone).FirstOrDefault(DateTimeZone.Utc)))
         {
-            foreach (var e in SourceEvent.Of(read.Events.Where(zone.Select(z => z.Read).ToHashSet<ReadEvent>(ReferenceEqualityComparer.Instance).Contains), zone.Key, state.Lists))
+            foreach (var e in SourceEvent.Of(read.Events.Where(zone.Select(z => z.Read).ToHashSet<ReadEvent>(ReferenceEqualityComparer.Instance).Contains), zone.Key, state.Lists, inline.Keep))
                 byKey.TryAdd(e.Key, e);
         }
         List<SourceEvent> told = [.. all.Select(e => byKey.GetValueOrDefault(e.Key, e))];

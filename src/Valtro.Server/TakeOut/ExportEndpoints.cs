@@ -8,11 +8,15 @@ using Valtro.Core.Recurrence.Sentences;
 using Valtro.Core.Time;
 using Valtro.Core.Views;
 using Valtro.Server.Api;
+using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
 using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.TakeOut;
+
+/// <summary>Which events are taken out.</summary>
+internal sealed record ChosenEventsInput(IReadOnlyList<Guid>? EventIds);
 
 /// <summary>Everything can be taken out again, in open formats: a calendar for its team, the whole school for its administrators.</summary>
 internal static class ExportEndpoints
@@ -40,6 +44,18 @@ internal static class ExportEndpoints
                 _ => Problems.OfStatus(StatusCodes.Status404NotFound),
             };
         });
+
+        // What was chosen, of any calendars, as one file; no more of it than they get.
+        api.MapPost("/export/events", async (ChosenEventsInput input, Caller caller, EventViews views) =>
+        {
+            if (input.EventIds is null or { Count: 0 or > Events.BulkInput.MaxDates })
+                throw new InvalidInputException("selection_size", "eventIds", $"Choose between 1 and {Events.BulkInput.MaxDates} events.");
+            var events = (await views.OfIdsAsync([.. input.EventIds.Distinct()])).Where(e => e is { Detail: >= Core.Reach.Detail.Headlines, DeletedAt: null }).ToList();
+            if (events.Count == 0)
+                throw NotFoundException.Event();
+            var school = await caller.SchoolAsync();
+            return Results.File(FeedWriter.WriteKept(school.ShortName, "", school.Zone, events), FeedWriter.ContentType, $"{SafeName(school.ShortName)}.ics");
+        }).Produces<byte[]>(contentType: "text/calendar").IsNotLogged();
 
         api.MapGet("/export.zip", async (HttpContext http, Caller caller, EventViews views, Contents contents) =>
         {

@@ -25,6 +25,10 @@ internal sealed class EventViews(Caller caller, Store.Events events, Store.Propo
     public async Task<EventView?> FindAsync(Guid id) =>
         await events.FindAsync(caller.SchoolId, id, caller.Aborted) is { } e ? (await caller.EyesAsync()).View(e) : null;
 
+    /// <summary>Some events by their identities; those they get nothing of are left out.</summary>
+    public async Task<IReadOnlyList<EventView>> OfIdsAsync(Guid[] ids) =>
+        [.. (await caller.EyesAsync()).View(await events.FindAllAsync(caller.SchoolId, ids, caller.Aborted))];
+
     /// <summary>The event with an identity feeds know, as far as they get it; null for nothing.</summary>
     public async Task<EventView?> ByUidAsync(string uid) =>
         await events.ByUidAsync(caller.SchoolId, uid) is { } e ? (await caller.EyesAsync()).View(e) : null;

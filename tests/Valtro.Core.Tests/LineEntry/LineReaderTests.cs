@@ -14,6 +14,27 @@ public class LineReaderTests
     private static LineReading Read(string text, string language = "en") =>
         LineReader.Read(text, new LineContext(Tuesday, Halifax, language));
 
+    [Theory]
+    [InlineData("Thursday's quiz", "Thursday's", LineDoubtKind.MayBeWhen)]
+    [InlineData("Morning coffee 10", "10", LineDoubtKind.MayBeWhen)]
+    [InlineData("Parents' evening in March", "in March", LineDoubtKind.LeftInTitle)]
+    [InlineData("Yearly concert every March", "every March", LineDoubtKind.LeftInTitle)]
+    [InlineData("Choir twice a week", "twice a week", LineDoubtKind.LeftInTitle)]
+    [InlineData("JV 4:15/Varsity 6", "4:15", LineDoubtKind.LeftInTitle)]
+    public void What_a_title_keeps_and_may_as_well_be_a_time_is_in_doubt(string text, string part, LineDoubtKind kind)
+    {
+        var doubt = Assert.Single(Read(text).Doubts, d => d.Kind == kind);
+        Assert.Equal(part, text.Substring(doubt.Start, doubt.Length));
+    }
+
+    [Theory]
+    [InlineData("Rigging 2 test")]
+    [InlineData("Boatbuilding 1")]
+    [InlineData("Room 12")]
+    [InlineData("May ball")]
+    [InlineData("March past rehearsal")]
+    public void What_is_nothing_but_a_title_is_in_no_doubt(string text) => Assert.Empty(Read(text).Doubts);
+
     [Fact]
     public void A_whole_line_is_understood_part_by_part()
     {

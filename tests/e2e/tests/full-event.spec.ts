@@ -151,7 +151,7 @@ test('one date has a file and a category of its own: on its page and in its part
 
   const visitor = await visit(page, key);
   await visitor.getByRole('link', { name: 'Splicing' }).or(visitor.getByText('Splicing')).first().click();
-  const feed = await (await visitor.request.get(`/p/${key}.ics`)).text();
+  const feed = await (await visitor.request.get(`/p/${key}/feed.ics`)).text();
   const parts = feed.replaceAll('\r\n ', '').split('BEGIN:VEVENT').slice(1);
   expect(
     parts.map((part) => [part.includes('RECURRENCE-ID'), part.includes('Worksheet.pdf'), part.includes('bring it')]),

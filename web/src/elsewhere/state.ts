@@ -1,17 +1,7 @@
 import type { Source } from '../shared/api/client';
-import { formatMoment } from '../shared/dates';
+import { agoText as ago, formatMoment } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { ApiProblem } from '../shared/api/client';
-
-const MINUTE = 60_000;
-
-/** How long ago: in minutes or hours, further back as a moment. */
-const ago = (at: string, language: string): string => {
-  const minutes = Math.round((Date.now() - Date.parse(at)) / MINUTE);
-  const told = new Intl.RelativeTimeFormat(language, { numeric: 'auto' });
-  if (minutes < 60) return told.format(-Math.max(0, minutes), 'minute');
-  return minutes < 24 * 60 ? told.format(-Math.round(minutes / 60), 'hour') : formatMoment(at, language);
-};
 
 /** The state of a source in words: when it was read, what that changed, when it is read next, and what is the matter. */
 export const useStateText = () => {

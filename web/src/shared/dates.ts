@@ -124,6 +124,14 @@ export const clockText = (time: LocalTime, language: string): string => {
   return (language === 'fr' ? `${said} h ${minute}` : `${said}:${minute}`) + half;
 };
 
+/** How long ago: in minutes or hours, further back as a moment. */
+export const agoText = (at: string, language: string): string => {
+  const minutes = Math.round((Date.now() - Date.parse(at)) / 60_000);
+  const told = new Intl.RelativeTimeFormat(language, { numeric: 'auto' });
+  if (minutes < 60) return told.format(-Math.max(0, minutes), 'minute');
+  return minutes < 24 * 60 ? told.format(-Math.round(minutes / 60), 'hour') : formatMoment(at, language);
+};
+
 /** How many minutes the clock of one zone is ahead of another's at a day's noon. */
 export const minutesAhead = (zone: string, other: string, day: Day): number => {
   const noon = new Date(`${day}T12:00:00Z`);

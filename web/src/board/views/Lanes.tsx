@@ -15,6 +15,7 @@ import { linesOn, onDay, packBars } from './layout';
 import { isBar, isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { mayEdit, mayOffer } from '../../shared/data/rights';
 import { LineEntry } from '../entry/LineEntry';
+import { LaneState } from './LaneState';
 import { ReachMark } from '../../shared/parts/ReachMark';
 import { NO_SHIFT } from '../gestures/shift';
 import { useBoardHands } from '../gestures/useBoardHands';
@@ -178,6 +179,7 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
                   >
                     {calendar.title}
                     {!isFolded && <ReachMark reach={calendar.reach} />}
+                    {!isFolded && calendar.isFollowed && <LaneState calendarId={calendar.id} />}
                   </button>
                   <LaneMenu
                     calendar={calendar}

@@ -2,6 +2,7 @@ import { useMemo, useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import {
+  api,
   ApiProblem,
   asProblem,
   type BulkInput,
@@ -291,6 +292,7 @@ type Verb =
   | 'category'
   | 'tags'
   | 'reach'
+  | 'takeOut'
   | 'callOff'
   | 'callOn'
   | 'draft'
@@ -308,12 +310,21 @@ const VERBS: Verb[] = [
   'category',
   'tags',
   'reach',
+  'takeOut',
   'callOff',
   'callOn',
   'draft',
   'publish',
   'delete',
 ];
+
+/** Hands a file to the browser, as a download does. */
+const saveAs = (file: Blob, name: string) => {
+  const address = URL.createObjectURL(file);
+  const link = Object.assign(document.createElement('a'), { href: address, download: name });
+  link.click();
+  URL.revokeObjectURL(address);
+};
 
 interface BulkProps {
   rows: Occurrence[];
@@ -355,6 +366,8 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         return { addTags: value.split(/[,\s]+/).filter(Boolean) };
       case 'reach':
         return { setsReach: true, reach };
+      case 'takeOut':
+        return {};
       case 'callOff':
         return { isOff: true };
       case 'callOn':
@@ -372,6 +385,10 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
     setBusy(true);
     setProblem(null);
     try {
+      if (verb === 'takeOut') {
+        saveAs(await api.takeOutEvents([...new Set(rows.map((o) => o.eventId))]), 'events.ics');
+        return;
+      }
       const { left } = await actions.changeMany(
         rows.map((o) => ({ eventId: o.eventId, date: o.date })),
         input(),
@@ -475,7 +492,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         {t('bulk.do', { count: rows.length })}
       </Button>
       <span className="quiet">
-        {['calendar', 'alsoIn', 'copySeries', 'category', 'tags', 'reach', 'draft', 'publish'].includes(verb)
+        {['calendar', 'alsoIn', 'copySeries', 'takeOut', 'category', 'tags', 'reach', 'draft', 'publish'].includes(verb)
           ? t('bulk.whole')
           : t('bulk.dates')}
       </span>

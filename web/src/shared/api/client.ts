@@ -248,6 +248,9 @@ export const api = {
   planEvent: (id: string, body: EditInput) => unwrap(client.POST('/api/events/{id}/plan', { ...byId(id), body })),
   putBack: (id: string, state: EventData, version: number) =>
     unwrap(client.POST('/api/events/{id}/undo', { ...byId(id), body: { state, version, added: [] } })),
+  /** Some events as a file to keep. */
+  takeOutEvents: (eventIds: string[]) =>
+    unwrap(client.POST('/api/export/events', { body: { eventIds }, parseAs: 'blob' })),
   changeMany: (body: BulkInput) => unwrap(client.POST('/api/events/bulk', { body })),
   binEvent: (id: string, version: number) =>
     unwrap(client.DELETE('/api/events/{id}', { params: { path: { id }, query: { version } } })),
