@@ -115,6 +115,27 @@ test.describe('the list', () => {
     await expect(page.getByText('4 dates', { exact: true })).toBeVisible();
   });
 
+  test('changes for a teacher what is theirs, and names the rest', async ({ page }) => {
+    const word = fresh('Mixed');
+    await prepare(page.request).event(calendar, `${word} of others`, TUESDAY);
+    await signIn(page, 'tomas.reed@lanternfell.example');
+    const make = prepare(page.request);
+    await make.event(await make.calendar(fresh('Tomas')), `${word} of mine`, TUESDAY);
+    await open(page, 'list', '&days=21');
+    await page.getByLabel('Words in it').fill(word);
+    await expect(page.getByText('2 dates', { exact: true })).toBeVisible();
+    await page.getByLabel('Choose all').check();
+    const bulk = page.getByRole('group', { name: 'Change what is chosen' });
+    await bulk.getByLabel('What to do').selectOption('add tags');
+    await bulk.getByLabel('add tags').fill('shared');
+    await bulk.getByRole('button', { name: 'Do it for 2 dates' }).click();
+    await expect(bulk.getByRole('alert')).toContainText(`“${word} of others”`);
+    await expect(page.getByRole('row').filter({ hasText: `${word} of mine` })).toContainText('#shared');
+    await expect(page.getByRole('row').filter({ hasText: `${word} of others` })).not.toContainText('#shared');
+    // What was left stays chosen.
+    await expect(bulk.getByText('1 chosen')).toBeVisible();
+  });
+
   test('changes many at once, with one way back', async ({ page }) => {
     await page.getByLabel('Choose Tar kettle, Wednesday 12 March').check();
     await page.getByLabel('Choose Bilge watch, Thursday 13 March').check();
