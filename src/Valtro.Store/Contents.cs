@@ -47,6 +47,15 @@ public sealed class Contents(Connections db)
         await write.CommitAsync();
     }
 
+    /// <summary>Makes contents that are there already somebody's, who has brought the same: they are kept as if they had just come.</summary>
+    /// <returns>Whether they are there.</returns>
+    public async Task<bool> TakeAsync(Guid id, Author author)
+    {
+        await using var connection = await db.OpenAsync(author.SchoolId);
+        return await connection.ExecuteAsync(
+            "update content set person_id = @PersonId, created_at = @Now where school_id = @SchoolId and id = @id", new { id, author.SchoolId, author.PersonId, author.Now }) > 0;
+    }
+
     /// <summary>What contents are; null when the school has none of this identity.</summary>
     public async Task<StoredContent?> FindAsync(Guid schoolId, Guid id)
     {

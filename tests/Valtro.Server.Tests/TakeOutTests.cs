@@ -74,6 +74,13 @@ public sealed class TakeOutTests(ServerFixture fixture) : IClassFixture<ServerFi
         // The same file again is the same.
         Assert.Equal("same 2", await BringAsync(marit, file, "within.ics", calendar));
 
+        // What somebody else brought and let lie is brought by whoever brings it next.
+        var loose = System.Text.Encoding.UTF8.GetBytes("BEGIN:VCALENDAR\r\nVERSION:2.0\r\n" + Event("within-3", "Loose", Inline("loose.pdf", "%PDF-1.7 loose")) + "END:VCALENDAR\r\n");
+        var laid = await (await marit.PostAsync("/api/bringing?name=loose.ics", new ByteArrayContent(loose))).JsonAsync();
+        await marit.PostAsync($"/api/bringing/{laid.Text("id")}", new { calendarId = calendar.Text("id"), leaves = new[] { "within-3" } });
+        var bea = await server.SignedInAsync("bea.lindqvist@lanternfell.example");
+        Assert.Equal("new 1", await BringAsync(bea, loose, "loose.ics", await bea.NewCalendarAsync("Bea brings")));
+
         await marit.PutAsync($"/api/calendars/{calendar.Text("id")}/reach", new { members = "everything", linkHolders = "everything", everyone = "everything", version = calendar.Number("version") });
         await marit.PostAsync("/api/publications", new { key = "plain-again", title = "Plain", introduction = "", calendarIds = new[] { calendar.Text("id") }, firstView = "list", language = "en" });
         var plain = await server.Visitor().GetByteArrayAsync("/p/plain-again/dates.json");

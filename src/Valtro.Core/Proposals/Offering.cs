@@ -14,14 +14,17 @@ public sealed record Offering(IReadOnlyList<(Event? Before, Event After)> Edits,
     public IEnumerable<Guid> Asked => Proposal is null ? [] : Proposal.Asks.Select(a => a.CalendarId).Distinct();
 
     /// <summary>
-    /// The calendars whose keepers have to be asked before an event is as it is wanted: those it would newly stand in, and for
-    /// a change its home, where one does not keep their events.
+    /// The calendars whose keepers have to be asked before an event is as it is wanted: those it would newly stand in or move to,
+    /// and for a change its home, where one does not keep their events.
     /// </summary>
-    /// <param name="wanted">The calendars it shall stand in.</param>
+    /// <param name="wanted">The calendars it shall stand in, its home first.</param>
     /// <param name="before">Those it stands in, its home first; empty for a new event.</param>
     /// <param name="may">What its author may do.</param>
-    public static IReadOnlyList<Guid> ToAsk(IEnumerable<Guid> wanted, IReadOnlyList<Guid> before, Access may) =>
-        [.. before.Take(1).Concat(wanted.Except(before)).Distinct().Where(c => !may.MayEdit(c))];
+    public static IReadOnlyList<Guid> ToAsk(IEnumerable<Guid> wanted, IReadOnlyList<Guid> before, Access may)
+    {
+        var all = wanted.ToList();
+        return [.. before.Take(1).Concat(before.Count > 0 ? all.Take(1) : []).Concat(all.Except(before)).Distinct().Where(c => !may.MayEdit(c))];
+    }
 
     /// <summary>Offers a new event to the calendars it shall stand in. It is there at once in those whose events its author keeps.</summary>
     /// <param name="wanted">The event, as it shall be.</param>

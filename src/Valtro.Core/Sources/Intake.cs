@@ -111,6 +111,7 @@ public static class Intake
             if (mine is not null && (wish.SourceId is not null || events[mine.EventId].CalendarId == calendar || calendar is null) && unseen.Remove(mine.EventId))
                 found[e.Key] = mine;
         }
+        var alike = new HashSet<string>(StringComparer.Ordinal);
         // Some give other UIDs at each reading: what is alike in title and time is the same.
         var known = read.Where(e => !found.ContainsKey(e.Key)).GroupBy(e => e.Fingerprint).Where(g => g.Count() == 1).ToDictionary(g => g.Key, g => g.First());
         if (known.Count > 0)
@@ -119,7 +120,10 @@ public static class Intake
             {
                 var origin = group.First();
                 if (known.TryGetValue(group.Key, out var e) && (wish.SourceId is not null || events[origin.EventId].CalendarId == wish.CalendarOf(e)) && unseen.Remove(origin.EventId))
+                {
                     found[e.Key] = origin;
+                    alike.Add(e.Key);
+                }
             }
         }
         var rows = new List<IntakeRow>(read.Count + unseen.Count);
@@ -127,7 +131,8 @@ public static class Intake
         {
             try
             {
-                rows.Add(found.TryGetValue(e.Key, out var origin) ? Known(e, origin, events[origin.EventId], wish, now, days) : Unknown(e, wish, thrown.Contains(e.Key), now, newId, uidOf));
+                var row = found.TryGetValue(e.Key, out var origin) ? Known(e, origin, events[origin.EventId], wish, now, days) : Unknown(e, wish, thrown.Contains(e.Key), now, newId, uidOf);
+                rows.Add(alike.Contains(e.Key) ? row with { Notes = [.. row.Notes, Renamed] } : row);
             }
             catch (InvalidInputException problem)
             {
@@ -139,6 +144,8 @@ public static class Intake
         rows.AddRange(unseen.Values.Where(o => wish.SourceId is not null || (o.Name == wish.Name && targets.Contains(events[o.EventId].CalendarId))).OrderBy(o => o.Read.Timing.Start).ThenBy(o => o.Key, StringComparer.Ordinal).Select(o => Missing(o, events[o.EventId], wish, now)).OfType<IntakeRow>());
         return rows;
     }
+
+    private static readonly ReadNote Renamed = new("identity_changed", "It has another identity than at the last reading; it was known by its title and time.");
 
     private static IntakeRow Unknown(SourceEvent e, IntakeWish wish, bool isThrown, Instant now, Func<Guid> newId, Func<SourceEvent, string?>? uidOf)
     {

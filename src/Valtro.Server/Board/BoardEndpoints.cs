@@ -92,6 +92,10 @@ internal static class BoardEndpoints
     /// <summary>The longest window the board asks for at once.</summary>
     private const int MaxDays = 400;
 
+    // A list goes over a year; of a large school that is more than anybody reads through, or a browser holds.
+    private const int ShortDays = 70;
+    private const int MaxDates = 20_000;
+
     public static void MapBoard(this IEndpointRouteBuilder api)
     {
         api.MapGet("/board", BoardAsync);
@@ -168,7 +172,11 @@ internal static class BoardEndpoints
         foreach (var e in events)
         {
             foreach (var date in e.Dates.In(window))
+            {
+                if (occurrences.Count == MaxDates && Period.DaysBetween(window.From, window.To) > ShortDays)
+                    throw new InvalidInputException("too_many_events", "to", $"These days hold more than {MaxDates} dates. Choose fewer days.");
                 occurrences.Add(Occurrence(e, date, e.StandsIn, window.Zone, notice));
+            }
         }
         if (proposed is not null)
             await proposed.AddAsync(occurrences, events.ToDictionary(e => e.Id), window, notice);

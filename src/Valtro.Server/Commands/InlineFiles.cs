@@ -50,7 +50,7 @@ internal sealed class InlineFiles(Guid schoolId, long mostBytes)
     {
         foreach (var (file, bytes) in kept.Values)
         {
-            if (await contents.FindAsync(schoolId, file.ContentId) is null)
+            if (!await contents.TakeAsync(file.ContentId, author))
                 await contents.AddAsync(new StoredContent(file.ContentId, author.PersonId, file.MediaType, file.Size), author, new MemoryStream(bytes.ToArray(), writable: false));
         }
     }

@@ -142,6 +142,9 @@ public class EventCopierTests
         Assert.Equal(home.Id, yes.After.Reopen([other.Id], moved, [], Now, SchoolDays.None).Edits.Single().After.CalendarId);
         Assert.Empty(outcome.Proposal.Decide([other.Id], Answer.Declined, null, step.After, Guid.NewGuid(), Now, SchoolDays.None).Edits);
 
+        // Whom it will be asked is known before, where it stands there already too.
+        Assert.Equal([other.Id], Offering.ToAsk([other.Id], [home.Id, other.Id], state.Access));
+        Assert.Empty(Offering.ToAsk([home.Id, other.Id], [home.Id, other.Id], state.Access));
         // Out of a calendar one does not keep nothing is moved.
         Assert.Equal("proposal_home", Code(() => new OfferChange(edit, "").Apply(State(e, CalendarRole.Proposer, CalendarRole.Proposer))));
         // Where it stands already it is asked all the same, and stands there once then.

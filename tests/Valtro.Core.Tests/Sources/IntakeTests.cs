@@ -140,7 +140,9 @@ public class IntakeTests
     {
         var here = new Here();
         here.Take(Event("x1", "Tide table") + Event("x2", "Star log", "20261104T090000"), Feed);
-        Assert.Equal("Same Same", Kinds(here.Take(Event("y1", "Tide table") + Event("y2", "Star log", "20261104T090000"), Feed)));
+        var rows = here.Take(Event("y1", "Tide table") + Event("y2", "Star log", "20261104T090000"), Feed);
+        Assert.Equal("Same Same", Kinds(rows));
+        Assert.All(rows, r => Assert.Equal("identity_changed", Assert.Single(r.Notes).Code));
         Assert.Equal(2, here.Events.Count);
         Assert.Equal(["y1", "y2"], here.Origins.Values.Select(o => o.Key).Order());
     }

@@ -282,6 +282,23 @@ test('an event is found by its words, typing errors forgiven, and the board jump
   await expect(page.getByRole('heading', { name: '10 – 16 March 2031' })).toBeVisible();
 });
 
+test('a pasted table leads to its columns', async ({ page }) => {
+  await openPlan(page, `?form=lanes&from=${MONDAY}`);
+  await page
+    .getByRole('group', { name: calendar.title, exact: true })
+    .getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` })
+    .click();
+  await page.getByRole('textbox', { name: /^New event in/ }).evaluate((field) => {
+    const data = new DataTransfer();
+    data.setData('text/plain', 'Date\tTime\tTitle\tRoom\n12 March\t9-10\tKnot test\tLoft 2\n13/03/2031\t\tOpen loft\t');
+    field.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await page.getByRole('button', { name: 'Bring it in by its columns' }).click();
+  await expect(page).toHaveURL(/elsewhere\?file=/);
+  await expect(page.getByText('Knot test')).toBeVisible();
+  await expect(page.getByText('Open loft')).toBeVisible();
+});
+
 test('a pasted list becomes events after it was looked through, with one way back', async ({ page }) => {
   await openPlan(page, `?form=lanes&from=${MONDAY}`);
   const lane = page.getByRole('group', { name: calendar.title, exact: true });

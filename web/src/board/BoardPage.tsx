@@ -85,7 +85,8 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
   const queries = useQueryClient();
   const isLoaded = board.isSuccess && !board.isPlaceholderData;
   useEffect(() => {
-    if (!isLoaded || look || shown.form === 'month') return;
+    // A season more than anybody goes on to at once is fetched when it is wanted.
+    if (!isLoaded || look || shown.form === 'month' || shown.days > 63) return;
     for (const by of [shown.days, -shown.days]) {
       const [first, last] = [addDays(shown.from, by), addDays(to, by)];
       void queries.prefetchQuery({ queryKey: ['board', first, last], queryFn: () => api.board(first, last) });

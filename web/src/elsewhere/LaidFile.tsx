@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import {
@@ -57,7 +58,12 @@ const COMES: IntakeKind[] = ['new', 'changed'];
 export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
   const { t } = useTexts();
   const actions = useActions();
-  const [choices, setChoices] = useState<BringingInput>(NOTHING);
+  // Pasted on a calendar's lane, it is meant for that one.
+  const [params] = useSearchParams();
+  const [choices, setChoices] = useState<BringingInput>(() => {
+    const into = calendars.find((c) => c.id === params.get('into') && mayEdit(c));
+    return into ? { ...NOTHING, calendarId: into.id } : NOTHING;
+  });
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [done, setDone] = useState<Bringing | null>(null);
   const [isBusy, setBusy] = useState(false);

@@ -150,6 +150,14 @@ export const Asks = ({ proposal, calendars }: Props) => {
               <span>
                 {calendar?.title} <strong>{t(`proposal.answer.${ask.answer}`)}</strong>
                 {by && <span className="quiet"> {t('proposal.by', by)}</span>}
+                {ask.kind === 'moving' && (
+                  <span className="quiet">
+                    {' '}
+                    {t('proposal.moving', {
+                      calendar: calendars.find((c) => c.id === proposal.offered.calendarId)?.title ?? '',
+                    })}
+                  </span>
+                )}
                 {ask.remark && <q>{ask.remark}</q>}
               </span>
               {ask.mayTakeBack && ask.answer !== 'sentBack' && (

@@ -196,8 +196,9 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             const lines = e.clipboardData
               .getData('text/plain')
               .split(/\r?\n/)
-              .map((l) => l.trim())
-              .filter(Boolean);
+              // Cells that are empty at the end of a row are cells all the same.
+              .map((l) => l.replace(/^ +| +$/g, ''))
+              .filter((l) => l.trim());
             if (lines.length < 2) return;
             e.preventDefault();
             onLines(lines);

@@ -79,7 +79,7 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
         new Blob([pasted.join('\n')]),
         () => undefined,
       );
-      void navigate(`/elsewhere?file=${id}`);
+      void navigate(`/elsewhere?file=${id}&into=${calendar.id}`);
     } catch (error) {
       setProblem(problemText(t, asProblem(error)));
       setBusy(false);
