@@ -30,10 +30,10 @@ internal static class EventCopier
     /// <returns>The series, and what comes beside it.</returns>
     public static IReadOnlyList<Event> OfSeries(Event e, LocalDateTime date, BoardShift shift, EditMeans means)
     {
-        if (e.Rule is { Frequency: Frequency.Daily or Frequency.Weekly } && e.Follows is not { CycleDays.IsEmpty: false })
+        if (e.Rule is null or { Frequency: Frequency.Daily or Frequency.Weekly } && e.Follows is not { CycleDays.IsEmpty: false })
         {
-            // By whole weeks everything goes along as it is; only the days beside these change a weekday.
-            var days = shift.Days / 7 * 7;
+            // By whole weeks everything goes along as it is; only the days beside these change a weekday. Dates without a rule have none.
+            var days = e.Rule is null ? shift.Days : shift.Days / 7 * 7;
             (e, date, shift) = (Later(e, days).OnSchoolDays(means.Days), date.PlusDays(days), shift with { Days = shift.Days - days });
         }
         var (start, rule) = (e.Timing.Start, e.Rule);
@@ -59,7 +59,7 @@ internal static class EventCopier
         return e with
         {
             Timing = At(e.Timing),
-            Rule = e.Rule!.Until is { } until ? e.Rule.WithEnd(null, until with { Date = until.Date.PlusDays(days) }) : e.Rule,
+            Rule = e.Rule is { Until: { } until } ? e.Rule.WithEnd(null, until with { Date = until.Date.PlusDays(days) }) : e.Rule,
             Skips = [.. e.Skips.Select(d => d.PlusDays(days))],
             Extras = [.. e.Extras.Select(d => d.PlusDays(days))],
             Changes = [.. e.Changes.Select(c => c with { Date = c.Date.PlusDays(days), Timing = c.Timing is null ? null : At(c.Timing) })],

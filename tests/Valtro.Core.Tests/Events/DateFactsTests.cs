@@ -159,8 +159,14 @@ public class DateFactsTests
         Assert.Empty(Dates(Out(WithSheet(), new PublicationChoices { CategoryIds = [Trips] }, inside)));
         var state = new CommandState
         {
-            Now = Later, PersonId = null, Access = new Access(SchoolRole.Administrator, new Dictionary<Guid, CalendarRole>()), Eyes = Eyes.Of(Access.Nobody, new Dictionary<Guid, Calendar>(), inside, Guid.Empty),
-            Calendars = new Dictionary<Guid, Calendar> { [calendar.Id] = calendar }, Lists = inside, Days = SchoolDays.None, Events = new Dictionary<Guid, Event> { [Guid.Empty] = Weekly() },
+            Now = Later,
+            PersonId = null,
+            Access = new Access(SchoolRole.Administrator, new Dictionary<Guid, CalendarRole>()),
+            Eyes = Eyes.Of(Access.Nobody, new Dictionary<Guid, Calendar>(), inside, Guid.Empty),
+            Calendars = new Dictionary<Guid, Calendar> { [calendar.Id] = calendar },
+            Lists = inside,
+            Days = SchoolDays.None,
+            Events = new Dictionary<Guid, Event> { [Guid.Empty] = Weekly() },
         };
         EditEvent Edit(EditScope scope) => new(Guid.Empty, null, new SeriesEdit(scope, scope == EditScope.ThisDate ? Third : At("2026-09-01 09:30"), SeriesEditor.DraftOf(Weekly(), scope == EditScope.ThisDate ? Third : At("2026-09-01 09:30")) with { Facts = Facts with { CategoryId = Trips } }, calendar.Id), new Dictionary<LocalDateTime, MisfitChoice>());
         Assert.Equal("date_category", Code(() => Edit(EditScope.ThisDate).Apply(state)));

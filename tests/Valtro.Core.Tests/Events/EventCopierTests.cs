@@ -27,7 +27,13 @@ public class EventCopierTests
         var access = new Access(SchoolRole.Member, at is { } role ? new Dictionary<Guid, CalendarRole> { [home.Id] = role, [other.Id] = elsewhere } : new Dictionary<Guid, CalendarRole> { [other.Id] = elsewhere }) { Followed = followed ?? new HashSet<Guid>() };
         return new CommandState
         {
-            Now = Now + Duration.FromHours(2), PersonId = Me, Access = access, Eyes = Eyes.Of(access, calendars, SchoolLists.Empty, Me), Calendars = calendars, Lists = SchoolLists.Empty, Days = SchoolDays.None,
+            Now = Now + Duration.FromHours(2),
+            PersonId = Me,
+            Access = access,
+            Eyes = Eyes.Of(access, calendars, SchoolLists.Empty, Me),
+            Calendars = calendars,
+            Lists = SchoolLists.Empty,
+            Days = SchoolDays.None,
             Events = new Dictionary<Guid, Event> { [e.Id] = e },
         };
     }
@@ -66,6 +72,9 @@ public class EventCopierTests
         // With closures left out it is so too.
         var lessons = e with { Follows = SchoolDayRule.Of(SchoolDayChoice.AnyDay, ClosureChoice.LeaveOut, [], []) };
         Assert.Equal("2027-03-02", Copy(lessons, State(lessons), shift: new BoardShift(Days: 7 * 26)).Steps.Single().After.Timing.Start.Date.ToString("uuuu-MM-dd", null));
+        // Dates one by one go along as well.
+        var listed = Event(Timed("2026-09-01 09:30", "2026-09-01 11:00"), calendar: home.Id) with { Extras = [At("2026-09-04 09:30"), At("2026-09-11 09:30")] };
+        Assert.Equal(["09-04 10:30", "09-07 10:30", "09-14 10:30"], Seen(Copy(listed, State(listed), shift: new BoardShift(Days: 3, Minutes: 60)).Steps.Single().After));
         var ended = Event(Timed("2026-09-01 09:30", "2026-09-01 11:00"), "FREQ=MONTHLY;UNTIL=20261201T133000Z", calendar: home.Id);
         Assert.Equal(["12-01 09:30"], Seen(Copy(ended, State(ended), shift: new BoardShift(Days: 91)).Steps.Single().After));
     }
