@@ -13,6 +13,7 @@ const UNLOGGED = [
   'post reach event',
   'post reach opened',
   'post links check',
+  'post export events',
   'post bringing look',
   'delete bringing',
   'post sources look',

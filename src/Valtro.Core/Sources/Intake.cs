@@ -132,7 +132,7 @@ public static class Intake
             try
             {
                 var row = found.TryGetValue(e.Key, out var origin) ? Known(e, origin, events[origin.EventId], wish, now, days) : Unknown(e, wish, thrown.Contains(e.Key), now, newId, uidOf);
-                rows.Add(alike.Contains(e.Key) ? row with { Notes = [.. row.Notes, Renamed] } : row);
+                rows.Add(alike.Contains(e.Key) ? row with { Notes = [.. row.Notes, new ReadNote("identity_changed", "It has another identity than at the last reading; it was known by its title and time.")] } : row);
             }
             catch (InvalidInputException problem)
             {
@@ -144,8 +144,6 @@ public static class Intake
         rows.AddRange(unseen.Values.Where(o => wish.SourceId is not null || (o.Name == wish.Name && targets.Contains(events[o.EventId].CalendarId))).OrderBy(o => o.Read.Timing.Start).ThenBy(o => o.Key, StringComparer.Ordinal).Select(o => Missing(o, events[o.EventId], wish, now)).OfType<IntakeRow>());
         return rows;
     }
-
-    private static readonly ReadNote Renamed = new("identity_changed", "It has another identity than at the last reading; it was known by its title and time.");
 
     private static IntakeRow Unknown(SourceEvent e, IntakeWish wish, bool isThrown, Instant now, Func<Guid> newId, Func<SourceEvent, string?>? uidOf)
     {
