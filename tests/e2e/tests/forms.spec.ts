@@ -295,8 +295,9 @@ test('a pasted table leads to its columns', async ({ page }) => {
   });
   await page.getByRole('button', { name: 'Bring it in by its columns' }).click();
   await expect(page).toHaveURL(/elsewhere\?file=/);
-  await expect(page.getByText('Knot test')).toBeVisible();
-  await expect(page.getByText('Open loft')).toBeVisible();
+  await expect(page.getByRole('row').filter({ hasText: 'Knot test' })).toContainText('Loft 2');
+  // It is meant for the calendar it was pasted on.
+  await expect(page.getByRole('row').filter({ hasText: 'Open loft' })).toContainText(calendar.title);
 });
 
 test('a pasted list becomes events after it was looked through, with one way back', async ({ page }) => {
