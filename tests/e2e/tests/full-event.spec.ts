@@ -162,8 +162,9 @@ test('one date has a file and a category of its own: on its page and in its part
   // The link in the feed gives the file to whoever has the feed.
   const link = /ATTACH[^:]*:(\S+)/.exec(parts[1] ?? '')?.[1] ?? '';
   expect(await (await visitor.request.get(new URL(link).pathname)).text()).toBe('%PDF-1.7 knots');
-  await visitor.goto(`${new URL(page.url()).origin}/p/${key}?view=agenda&date=${addDays(day, 7)}`);
-  await expect(visitor.getByRole('link', { name: 'Worksheet.pdf' }).first()).toBeAttached();
+  await visitor.goto(`${new URL(page.url()).origin}/p/${key}?view=list&date=${addDays(day, 7)}`);
+  await visitor.getByText('Splicing').first().click();
+  await expect(visitor.getByRole('link', { name: 'Worksheet.pdf' })).toBeVisible();
   await visitor.context().close();
 });
 

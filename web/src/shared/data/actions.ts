@@ -70,12 +70,12 @@ export const useActions = () => {
     };
     const leadTo = (event: { id: string; start: string } | null) => {
       const day = event && dayOf(event.start);
-      return day && !isInSight(day)
-        ? {
-            text: t('done.lies', { day: longDay(day, language) }),
-            to: `/plan?from=${monday(day)}&open=${event.id}_${event.start}`,
-          }
-        : undefined;
+      if (!day || isInSight(day)) return undefined;
+      // In the form of the board that is on the screen.
+      const place = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
+      place.set('from', monday(day));
+      place.set('open', `${event.id}_${event.start}`);
+      return { text: t('done.lies', { day: longDay(day, language) }), to: `/plan?${place.toString()}` };
     };
     /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
     const act = async <T>(
