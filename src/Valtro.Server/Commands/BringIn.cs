@@ -72,7 +72,8 @@ internal sealed class BringIn(Connections db, Caller caller, Store.Events events
     {
         var author = caller.Author();
         var inline = await InlineAsync();
-        _ = SourceEvent.Of(read.Events, DateTimeZone.Utc, SchoolLists.Empty, inline.Keep);
+        foreach (var file in read.Events.SelectMany(e => e.Inline))
+            inline.Keep(file);
         // Before the step begins: what no event comes to have goes again by itself.
         await inline.StoreAsync(contents, author);
         await using var work = await BeginAsync(name, read, input, author, holdsSchool: true);

@@ -45,6 +45,15 @@ public class SeriesEditorTests
     }
 
     [Fact]
+    public void A_date_that_moves_onto_a_left_out_one_is_told()
+    {
+        var gap = Lessons().Skip(At("2026-09-10 09:30"), Later);
+        SeriesPlan To(string start, string end) => Plan(gap, EditScope.ThisDate, "2026-09-08 09:30", d => d with { Timing = Timed(start, end) });
+        Assert.Equal(At("2026-09-10 14:00"), Assert.Single(To("2026-09-10 14:00", "2026-09-10 15:00").OntoLeftOut).To);
+        Assert.Empty(To("2026-09-09 14:00", "2026-09-09 15:00").OntoLeftOut);
+    }
+
+    [Fact]
     public void A_date_called_off_stays_and_is_marked()
     {
         var off = Lessons().CallOff(At("2026-09-03 09:30"), true, Later);
