@@ -110,6 +110,8 @@ builder.Services.AddSingleton<Valtro.Store.Templates>();
 builder.Services.AddSingleton<Valtro.Store.Publications>();
 builder.Services.AddSingleton<Readings>();
 builder.Services.AddSingleton<DemoFiller>();
+builder.Services.AddSingleton<DatabaseGate>();
+builder.Services.AddSingleton<DatabaseOpening>();
 builder.Services.AddSingleton<ChangeFeed>();
 builder.Services.AddSingleton<ToldChanges>();
 builder.Services.AddScoped<LiveEndpoints.Screen>();
@@ -117,7 +119,10 @@ builder.Services.AddScoped<LiveEndpoints.Screen>();
 var isRead = Assembly.GetEntryAssembly()?.GetName().Name == "GetDocument.Insider";
 if (!isRead)
 {
+    builder.Services.AddHostedService(services => services.GetRequiredService<DatabaseOpening>());
     builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
+    builder.Services.AddHostedService(services => services.GetRequiredService<KeptFiles>());
+    builder.Services.AddHostedService(services => services.GetRequiredService<Renewal>());
     builder.Services.AddSingleton<IJob, BinKeeper>();
     builder.Services.AddSingleton<IJob, LinkKeeper>();
     builder.Services.AddSingleton<IJob, SourceKeeper>();
@@ -145,6 +150,7 @@ app.UseWhen(
     said => said.UseStatusCodePages(context => Problems.OfStatus(context.HttpContext.Response.StatusCode).ExecuteAsync(context.HttpContext)));
 app.UseMiddleware<SecurityHeaders>();
 app.UseWebFiles();
+app.UseDatabaseGate();
 // Said here, or it would come before everything, the door too.
 app.UseRouting();
 app.UseAuthentication();
@@ -201,23 +207,9 @@ Authorisation.Check(app);
 
 if (!isRead)
 {
-    try
-    {
-        Database.Migrate(settings.OwnerDatabase, settings.Database);
-    }
-    catch (Exception error) when (error is NewerDatabaseException or TooMightyException)
-    {
-        app.Logger.LogCritical("{Message}", error.Message);
-        Environment.ExitCode = error is NewerDatabaseException ? 3 : 4;
+    if (!await app.Services.GetRequiredService<DatabaseOpening>().TryAsync())
         return;
-    }
-    if (await app.Services.GetRequiredService<SecondFactors>().ProtectOldAsync() is var old and > 0)
-        app.Logger.LogInformation("{Count} secrets of second factors are encrypted now.", old);
     app.Services.GetRequiredService<Telemetry>().IsHearing = () => app.Services.GetRequiredService<ChangeFeed>().IsHearing;
-    if (settings.FillDemo)
-        await app.Services.GetRequiredService<DemoFiller>().FillWhenEmptyAsync();
-    else if (!await app.Services.GetRequiredService<Schools>().AnyAsync())
-        Console.WriteLine(app.Services.GetRequiredService<FirstRunCode>().Make(settings.Address));
 }
 await app.RunAsync();
 

@@ -76,6 +76,18 @@ public sealed class ServerSettings
     [Description("how much memory rendered outlets may take")]
     public int CacheMegabytes { get; init; } = 256;
 
+    [ConfigurationKeyName("KEPT")]
+    [Description("the folder where the last good answers of outlets are kept, each server its own; they are served when the database is away, and after a restart; `none` for memory alone")]
+    public string Kept { get; init; } = ".data/kept";
+
+    [ConfigurationKeyName("KEPT_MB"), Range(1, 10_000_000)]
+    [Description("how much of the disk they may take")]
+    public int KeptMegabytes { get; init; } = 1024;
+
+    [ConfigurationKeyName("STALE_HOURS"), Range(0, 1_000)]
+    [Description("how long outlets are served as of when the database was last heard of; 0 for not at all")]
+    public int StaleHours { get; init; } = 12;
+
     [ConfigurationKeyName("METRICS_PORT"), Range(0, 65_535)]
     [Description("the port on loopback where `/metrics` is; 0 for none")]
     public int MetricsPort { get; init; }

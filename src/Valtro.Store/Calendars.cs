@@ -110,11 +110,15 @@ public sealed class Calendars(Connections db)
     /// <summary>A calendar as it lies in the history.</summary>
     internal static Calendar OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, StoredJson.Options)!.ToCalendar();
 
+    /// <summary>Some calendars (@ids), for publications.</summary>
+    internal const string SelectedFor = $"select {Columns} from calendar where school_id = @SchoolId and id = any(@ids);";
+
+    internal static async Task<IReadOnlyList<Calendar>> ReadForAsync(SqlMapper.GridReader result) => [.. (await result.ReadAsync<Row>()).Select(r => r.ToCalendar())];
+
     internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(NpgsqlConnection connection, Guid schoolId, Guid[] ids)
     {
-        var rows = await connection.QueryAsync<Row>(
-            $"select {Columns} from calendar where school_id = @schoolId and id = any(@ids)", new { schoolId, ids });
-        return [.. rows.Select(r => r.ToCalendar())];
+        using var result = await connection.QueryMultipleAsync(SelectedFor, new { SchoolId = schoolId, ids });
+        return await ReadForAsync(result);
     }
 
     internal static async Task<Calendar?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)

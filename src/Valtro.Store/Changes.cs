@@ -8,6 +8,51 @@ namespace Valtro.Store;
 /// <param name="EventsId">The change's identity, where it changed a few events and nothing else; null where anything may differ.</param>
 public sealed record ChangeNotice(Guid SchoolId, Guid PersonId, bool IsOfTeams, IReadOnlySet<Guid> Concerns, Guid? EventsId = null);
 
+/// <summary>Publications whose outlets are others from now on, as servers tell it to each other.</summary>
+/// <param name="SchoolId">The school.</param>
+/// <param name="Altered">Those that send out something else, and nothing that may not be shown any more.</param>
+/// <param name="Narrowed">Those that may send out less, or not at all.</param>
+public sealed record PublicationsNotice(Guid SchoolId, IReadOnlySet<Guid> Altered, IReadOnlySet<Guid> Narrowed)
+{
+    // A payload has less than 8000 bytes.
+    private const int MaxIds = 200;
+    private const int Head = 33;
+
+    /// <summary>That any of a school's publications may send out less.</summary>
+    public static PublicationsNotice Any(Guid schoolId) => new(schoolId, new HashSet<Guid>(), new HashSet<Guid>()) { IsAny = true };
+
+    /// <summary>Whether it is about every publication of the school.</summary>
+    public bool IsAny { get; private init; }
+
+    /// <summary>As it is told: the school, a letter that no identity has, and the publications.</summary>
+    internal IEnumerable<string> Write()
+    {
+        IEnumerable<string> Parts(char kind, IReadOnlySet<Guid> ids) =>
+            ids.Order().Chunk(MaxIds).Select(part => $"{SchoolId:N}{kind}{string.Concat(part.Select(id => id.ToString("N")))}");
+        return IsAny ? [$"{SchoolId:N}x"] : [.. Parts('y', Altered), .. Parts('z', Narrowed)];
+    }
+
+    /// <summary>Reads what was told; null when it is of another kind.</summary>
+    public static PublicationsNotice? Read(string payload)
+    {
+        if (payload.Length < Head || (payload.Length - Head) % 32 != 0 || payload[Head - 1] is not ('x' or 'y' or 'z') || !Guid.TryParseExact(payload.AsSpan(0, 32), "N", out var schoolId))
+            return null;
+        var ids = new HashSet<Guid>();
+        for (var i = Head; i < payload.Length; i += 32)
+        {
+            if (!Guid.TryParseExact(payload.AsSpan(i, 32), "N", out var id))
+                return null;
+            ids.Add(id);
+        }
+        return payload[Head - 1] switch
+        {
+            'x' => Any(schoolId),
+            'y' => new PublicationsNotice(schoolId, ids, new HashSet<Guid>()),
+            _ => new PublicationsNotice(schoolId, new HashSet<Guid>(), ids),
+        };
+    }
+}
+
 /// <summary>What is told through PostgreSQL (NOTIFY) with every change.</summary>
 public static class Changes
 {

@@ -207,7 +207,8 @@ public sealed class CommandWork : IAsyncDisposable
         Guid[] standing = [.. steps.SelectMany(s => (s.Before?.CalendarIds ?? []).Concat(s.After.CalendarIds)).Distinct()];
         var pairs = steps.Select(s => (s.Before, (Event?)s.After)).ToList();
         var publications = await Publications.ShowingAsync(write.Connection, write.Author.SchoolId, standing, cancellation);
-        write.Touch(publications.Where(p => Outgoing.IsAltered(p, zone, State.Calendars, State.Lists, pairs, write.Author.Now)).Select(p => p.Id));
+        foreach (var publication in publications)
+            write.Touch([publication.Id], Outgoing.EffectOf(publication, zone, State.Calendars, State.Lists, pairs, write.Author.Now));
         // Members without a role hear of it only where what they get of it differs.
         var members = Eyes.Of(Access.Nobody, State.Calendars, State.Lists, write.Author.SchoolId);
         if (pairs.Any(p => (p.Before is null ? null : members.View(p.Before)) != members.View(p.Item2!)))

@@ -24,10 +24,10 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     }
 
     /// <summary>
-    /// Told of a school whenever something of it was changed through here, once the change is there: whoever made it finds
-    /// it with their next request, before it has gone round through the database.
+    /// Told whenever publications were changed through here, once the change is there: whoever made it finds it with their next
+    /// request, before it has gone round through the database.
     /// </summary>
-    public event Action<Guid>? Changed;
+    public event Action<PublicationsNotice>? Changed;
 
     /// <summary>A connection that sees one school.</summary>
     public Task<NpgsqlConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => OpenAsync(schoolId.ToString("D"), cancellation);
@@ -72,7 +72,7 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         return await connection.ExecuteScalarAsync<Guid?>("select school_of_secret(@tokenHash)", new { tokenHash });
     }
 
-    internal void Tell(Guid schoolId) => Changed?.Invoke(schoolId);
+    internal void Tell(PublicationsNotice notice) => Changed?.Invoke(notice);
 
     public async ValueTask DisposeAsync()
     {
@@ -88,7 +88,7 @@ public sealed class Connections : IAsyncDisposable, IDisposable
 
     private async Task<NpgsqlConnection> OpenAsync(string school, CancellationToken cancellation)
     {
-        var connection = await source.OpenConnectionAsync(cancellation);
+        var connection = await ConnectAsync(cancellation);
         try
         {
             // A pooled connection was another school's before.
@@ -101,6 +101,19 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         {
             await connection.DisposeAsync();
             throw;
+        }
+    }
+
+    // Whatever the reason why it lets nobody in: it is away, and no question was wrong.
+    private async Task<NpgsqlConnection> ConnectAsync(CancellationToken cancellation)
+    {
+        try
+        {
+            return await source.OpenConnectionAsync(cancellation);
+        }
+        catch (PostgresException error)
+        {
+            throw new NpgsqlException(error.MessageText, error);
         }
     }
 }

@@ -173,17 +173,14 @@ public sealed class Events(Connections db)
         db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync("delete from event where deleted_at < @before", new { before = now - Event.BinTime }));
 
     // With what is in the bin: a reader who comes by an old link is told that it is no longer planned.
-    internal static async Task<IReadOnlyList<Event>> ListForPublicationAsync(NpgsqlConnection connection, Guid[] calendarIds)
-    {
-        var rows = await connection.QueryAsync<EventColumns>(
-            $"""
-            select {EventColumns.Selected} from event_standing_in(@calendarIds) e
-            where calendar_id = any(@calendarIds)
-                or exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null)
-            """,
-            new { calendarIds });
-        return [.. rows.Select(r => r.ToEvent())];
-    }
+    /// <summary>The events that stand in some calendars (@ids), for publications.</summary>
+    internal const string SelectedFor =
+        $"""
+        select {EventColumns.Selected} from event_standing_in(@ids) e
+        where calendar_id = any(@ids) or exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null);
+        """;
+
+    internal static async Task<IReadOnlyList<Event>> ReadForAsync(SqlMapper.GridReader result) => [.. (await result.ReadAsync<EventColumns>()).Select(r => r.ToEvent())];
 
     internal static async Task<Event?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
     {

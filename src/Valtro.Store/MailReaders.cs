@@ -71,7 +71,7 @@ public sealed class MailReaders(Connections db)
         await using var write = await WriteTransaction.BeginAsync(db, author);
         await write.Connection.ExecuteAsync("update school set writes_to_readers = @isOn where id = @SchoolId", new { isOn, author.SchoolId });
         // What pages offer is another thing.
-        write.Touch(await write.Connection.QueryAsync<Guid>("select id from publication where school_id = @SchoolId and published_at is not null", new { author.SchoolId }));
+        await write.TouchAllAsync();
         await write.CommitAsync();
     }
 

@@ -14,6 +14,7 @@ namespace Valtro.Store;
 /// <param name="Id">The publication.</param>
 /// <param name="SchoolId">Its school.</param>
 /// <param name="Revision">Grows with every change that can alter what goes out.</param>
+/// <param name="NarrowedRevision">The last of its revisions by which less went out: what is older may not be shown any more.</param>
 /// <param name="ChangedAt">When it last grew.</param>
 /// <param name="IsGone">Whether its links were taken down, or this one was replaced.</param>
 /// <param name="From">When it begins to go out; null for at once.</param>
@@ -21,7 +22,7 @@ namespace Valtro.Store;
 /// <param name="IsClosed">Whether it is for members and this link is nobody's own.</param>
 /// <param name="IsPersonal">Whether this link is a member's own.</param>
 public sealed record PublicationState(
-    Guid Id, Guid SchoolId, long Revision, Instant ChangedAt, bool IsGone, Instant? From, Instant? Until, bool IsClosed, bool IsPersonal);
+    Guid Id, Guid SchoolId, long Revision, long NarrowedRevision, Instant ChangedAt, bool IsGone, Instant? From, Instant? Until, bool IsClosed, bool IsPersonal);
 
 /// <summary>A publication with all it is made from.</summary>
 public sealed record PublicationContents(Publication Publication, IReadOnlyList<Calendar> Calendars, IReadOnlyList<Event> Events, SchoolLists Lists)
@@ -51,50 +52,80 @@ public sealed class Publications(Connections db)
         return await FindAsync(connection, schoolId, id);
     }
 
-    /// <summary>The state of the publication with a key, or null.</summary>
+    /// <summary>The state of the publication a link leads to; null for a link nothing is at.</summary>
     public async Task<PublicationState?> StateAsync(string key)
     {
         Guid? schoolId;
         await using (var none = await db.OpenForNoneAsync())
             schoolId = await none.ExecuteScalarAsync<Guid?>("select school_of_publication(@key)", new { key });
-        if (schoolId is null)
-            return null;
-        await using var connection = await db.OpenAsync(schoolId.Value);
-        return await connection.QuerySingleOrDefaultAsync<PublicationState>(
-            """
-            select id, school_id, revision, changed_at, taken_down_at is not null as is_gone,
-                (choices->>'from')::timestamptz as "from", (choices->>'until')::timestamptz as until,
-                audience = @members as is_closed, false as is_personal
-            from publication where key = @key and published_at is not null
-            union all
-            select p.id, p.school_id, p.revision, p.changed_at, true, null, null, false, false
-            from publication_old_key o join publication p on p.id = o.publication_id
-            where o.key = @key and not exists (select from publication where key = @key)
-            union all
-            select p.id, p.school_id, p.revision, p.changed_at, p.taken_down_at is not null or w.left_at is not null or p.audience <> @members,
-                (p.choices->>'from')::timestamptz, (p.choices->>'until')::timestamptz, false, true
-            from member_link m join publication p on p.id = m.publication_id join person w on w.id = m.person_id
-            where m.key = @key and p.published_at is not null
-            """,
-            new { key, members = (short)Audience.Members });
+        return schoolId is { } id ? (await StatesAsync(id, [key])).GetValueOrDefault(key) : null;
     }
 
-    /// <summary>A publication with its calendars and events as of one moment.</summary>
+    /// <summary>The states of what links of a school lead to; those nothing is at any more are left out.</summary>
+    public async Task<IReadOnlyDictionary<string, PublicationState>> StatesAsync(Guid schoolId, string[] keys)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        var rows = await connection.QueryAsync<StateRow>(
+            """
+            select key, id, school_id, revision, narrowed_revision, changed_at, taken_down_at is not null as is_gone,
+                (choices->>'from')::timestamptz as "from", (choices->>'until')::timestamptz as until,
+                audience = @members as is_closed, false as is_personal
+            from publication where key = any(@keys) and published_at is not null
+            union all
+            select o.key, p.id, p.school_id, p.revision, p.narrowed_revision, p.changed_at, true, null, null, false, false
+            from publication_old_key o join publication p on p.id = o.publication_id
+            where o.key = any(@keys) and not exists (select from publication where key = o.key)
+            union all
+            select m.key, p.id, p.school_id, p.revision, p.narrowed_revision, p.changed_at, p.taken_down_at is not null or w.left_at is not null or p.audience <> @members,
+                (p.choices->>'from')::timestamptz, (p.choices->>'until')::timestamptz, false, true
+            from member_link m join publication p on p.id = m.publication_id join person w on w.id = m.person_id
+            where m.key = any(@keys) and p.published_at is not null
+            """,
+            new { keys, members = (short)Audience.Members });
+        return rows.DistinctBy(r => r.Key).ToDictionary(
+            r => r.Key, r => new PublicationState(r.Id, r.SchoolId, r.Revision, r.NarrowedRevision, r.ChangedAt, r.IsGone, r.From, r.Until, r.IsClosed, r.IsPersonal), StringComparer.Ordinal);
+    }
+
+    private sealed class StateRow
+    {
+        public string Key { get; init; } = "";
+        public Guid Id { get; init; }
+        public Guid SchoolId { get; init; }
+        public long Revision { get; init; }
+        public long NarrowedRevision { get; init; }
+        public Instant ChangedAt { get; init; }
+        public bool IsGone { get; init; }
+        public Instant? From { get; init; }
+        public Instant? Until { get; init; }
+        public bool IsClosed { get; init; }
+        public bool IsPersonal { get; init; }
+    }
+
+    /// <summary>A publication with its calendars and events as of one moment, and its school.</summary>
     /// <param name="schoolId">The school.</param>
     /// <param name="id">The publication.</param>
     /// <param name="isDraft">Whether with the changes that are not out yet.</param>
-    public async Task<PublicationContents> ContentsAsync(Guid schoolId, Guid id, bool isDraft = false)
+    public async Task<(PublicationContents Contents, School School)> ContentsAsync(Guid schoolId, Guid id, bool isDraft = false)
     {
         await using var connection = await db.OpenAsync(schoolId);
         // One snapshot: the parts never come from two revisions.
         await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
         var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");
         publication = isDraft ? publication.WithDraft : publication;
-        var ids = publication.CalendarIds.ToArray();
-        var calendars = await Calendars.ListForPublicationAsync(connection, schoolId, ids);
-        var events = await Events.ListForPublicationAsync(connection, ids);
-        var gone = await connection.QueryAsync<string>("select uid from gone_event where publication_id = @id", new { id });
-        return new PublicationContents(publication, calendars, events, await Lists.GetAsync(connection, schoolId)) { Gone = gone.ToHashSet() };
+        using var result = await connection.QueryMultipleAsync(
+            $"""
+            {Calendars.SelectedFor}
+            {Events.SelectedFor}
+            select uid from gone_event where publication_id = @id;
+            {Lists.Selected}
+            {Schools.Selected}
+            """,
+            new { id, SchoolId = schoolId, ids = publication.CalendarIds.ToArray() });
+        var contents = new PublicationContents(publication, await Calendars.ReadForAsync(result), await Events.ReadForAsync(result), SchoolLists.Empty)
+        {
+            Gone = (await result.ReadAsync<string>()).ToHashSet(),
+        };
+        return (contents with { Lists = await Lists.ReadAsync(result) }, await Schools.ReadAsync(result));
     }
 
     /// <summary>Keeps a new or a changed publication; its revision grows.</summary>
@@ -128,6 +159,7 @@ public sealed class Publications(Connections db)
                   first_view = @FirstView, language = @Language, choices = @Choices::jsonb, look = @Look::jsonb, draft = @Draft::jsonb,
                   version = @Version, published_at = @PublishedAt, taken_down_at = @TakenDownAt,
                   revision = revision + case when @IsQuiet then 0 else 1 end,
+                  narrowed_revision = case when @IsQuiet then narrowed_revision else revision + 1 end,
                   changed_at = case when @IsQuiet then changed_at
                       else greatest(date_trunc('second', @Now), date_trunc('second', changed_at) + interval '1 second') end
               where id = @Id and school_id = @SchoolId and version = @Expected
@@ -165,6 +197,7 @@ public sealed class Publications(Connections db)
         // What gives its readers nothing now, whoever saves it has seen.
         await write.Connection.ExecuteAsync("update publication set trouble = @names where id = @Id", new { after.Id, names = NamesOf((await TroublesAsync(write.Connection, after.Id))[after.Id]) });
         write.Record("publication", after.Id, action, before is null ? null : new Row(before), row);
+        write.Restands(after.Id);
         write.Concerns([.. after.CalendarIds, .. before?.CalendarIds ?? [], .. after.Draft?.CalendarIds ?? []]);
         if (after.Audience == Audience.Members || before?.Audience == Audience.Members)
             write.ConcernsMembers();
@@ -337,6 +370,7 @@ public sealed class Publications(Connections db)
             """,
             new { key, schoolId = author.SchoolId, id, personId = author.PersonId, now = author.Now, isNew });
         // Every server forgets the link that ended; no screen shows it.
+        write.Restands(id);
         write.Concerns([author.PersonId ?? Guid.Empty]);
         await write.CommitAsync();
         return link!;

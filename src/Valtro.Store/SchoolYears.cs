@@ -48,6 +48,8 @@ public sealed class SchoolYears(Connections db)
         if (after is not null)
             await InsertAsync(write.Connection, schoolId, after);
         write.Record("school_year", id, action, before is null ? null : new YearRow(before), after is null ? null : new YearRow(after));
+        // A term's page is made of its weeks.
+        await write.TouchAllAsync();
         write.ConcernsMembers();
     }
 

@@ -20,15 +20,20 @@ public sealed class Schools(Connections db)
     {
         await using var connection = await db.OpenAsync(schoolId);
         var row = await connection.QuerySingleAsync<SchoolRow>(
-            "select id, name, short_name, zone, language from school where id = @schoolId", new { schoolId });
-        return new School(row.Id, row.Name, row.ShortName, Zones.Get(row.Zone), row.Language);
+            Selected, new { SchoolId = schoolId });
+        return row.ToSchool();
     }
+
+    /// <summary>One school (@SchoolId).</summary>
+    internal const string Selected = "select id, name, short_name, zone, language from school where id = @SchoolId;";
+
+    internal static async Task<School> ReadAsync(SqlMapper.GridReader result) => (await result.ReadSingleAsync<SchoolRow>()).ToSchool();
 
     public async Task<IReadOnlyList<School>> ListAsync()
     {
         await using var connection = await db.OpenForNoneAsync();
         var rows = await connection.QueryAsync<SchoolRow>("select id, name, short_name, zone, language from school_all()");
-        return [.. rows.Select(r => new School(r.Id, r.Name, r.ShortName, Zones.Get(r.Zone), r.Language))];
+        return [.. rows.Select(r => r.ToSchool())];
     }
 
     public async Task AddAsync(School school, Instant now)
@@ -70,5 +75,7 @@ public sealed class Schools(Connections db)
         public string ShortName { get; init; } = "";
         public string Zone { get; init; } = "";
         public string Language { get; init; } = "";
+
+        public School ToSchool() => new(Id, Name, ShortName, Zones.Get(Zone), Language);
     }
 }

@@ -2,6 +2,7 @@ using System.Text.Json;
 using Dapper;
 using NodaTime;
 using Npgsql;
+using Valtro.Core.Publishing;
 
 namespace Valtro.Store;
 
@@ -83,7 +84,8 @@ internal sealed class WriteTransaction : IAsyncDisposable
     private readonly Connections db;
     private readonly NpgsqlTransaction transaction;
     private readonly List<Recorded> recorded = [];
-    private readonly HashSet<Guid> touched = [];
+    private readonly Dictionary<Guid, OutEffect> touched = [];
+    private readonly HashSet<Guid> restood = [];
     private readonly HashSet<Guid> concerned = [];
     private bool concernsMembers;
     private bool isOfTeams;
@@ -103,6 +105,22 @@ internal sealed class WriteTransaction : IAsyncDisposable
 
     /// <summary>The identity of the change, by which it is taken back.</summary>
     public Guid ChangeId { get; } = Guid.CreateVersion7();
+
+    // What is written of these says itself which publications it touches.
+    private static readonly HashSet<string> Telling = ["event", "calendar", "lists", "school_year", "publication", "proposal", "origin"];
+
+    private PublicationsNotice? OfPublications
+    {
+        get
+        {
+            var narrowed = touched.Where(t => t.Value == OutEffect.Narrows).Select(t => t.Key).Concat(restood).ToHashSet();
+            var altered = touched.Keys.Where(id => !narrowed.Contains(id)).ToHashSet();
+            // Of persons, roles and the like it is not known what it does to whom.
+            return (recorded.Count == 0 && touched.Count + restood.Count == 0) || recorded.Exists(r => !Telling.Contains(r.Entity)) ? PublicationsNotice.Any(Author.SchoolId)
+                : narrowed.Count + altered.Count == 0 ? null
+                : new PublicationsNotice(Author.SchoolId, altered, narrowed);
+        }
+    }
 
     private bool OnlyEvents => recorded.Count is > 0 and <= Changes.MaxEvents && recorded.TrueForAll(r => r.Entity == "event");
 
@@ -142,7 +160,22 @@ internal sealed class WriteTransaction : IAsyncDisposable
     public void IsNoStep() => step = ("", false);
 
     /// <summary>Publications that send out something else from now on.</summary>
-    public void Touch(IEnumerable<Guid> publicationIds) => touched.UnionWith(publicationIds);
+    /// <param name="publicationIds">Which.</param>
+    /// <param name="effect">What it does to them; where that is not told, they may send out less.</param>
+    public void Touch(IEnumerable<Guid> publicationIds, OutEffect effect = OutEffect.Narrows)
+    {
+        if (effect == OutEffect.None)
+            return;
+        foreach (var id in publicationIds)
+            touched[id] = touched.TryGetValue(id, out var known) && known > effect ? known : effect;
+    }
+
+    /// <summary>All that is out says something else from now on, and nothing less.</summary>
+    public async Task TouchAllAsync() =>
+        Touch(await Connection.QueryAsync<Guid>("select id from publication where school_id = @SchoolId and published_at is not null", new { Author.SchoolId }), OutEffect.Alters);
+
+    /// <summary>A publication whose own state was written: whether and where it is out.</summary>
+    public void Restands(Guid publicationId) => restood.Add(publicationId);
 
     /// <summary>Says that only the teams of calendars, or some persons, are concerned; who is not hears nothing of it.</summary>
     /// <param name="ids">The calendars and persons.</param>
@@ -159,6 +192,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
     /// <exception cref="RepeatedException">The same request was done meanwhile.</exception>
     public async Task CommitAsync(CancellationToken cancellation = default)
     {
+        var outgoing = OfPublications;
         var parameters = new DynamicParameters(new
         {
             Author.SchoolId,
@@ -171,8 +205,9 @@ internal sealed class WriteTransaction : IAsyncDisposable
             actions = recorded.Select(r => r.Action).ToArray(),
             befores = recorded.Select(r => r.Before).ToArray(),
             afters = recorded.Select(r => r.After).ToArray(),
-            touched = touched.ToArray(),
-            payloads = Changes.Write(Author, !isOfTeams || concernsMembers, concerned, OnlyEvents ? ChangeId : null),
+            touched = touched.Keys.ToArray(),
+            narrowed = touched.Where(t => t.Value == OutEffect.Narrows).Select(t => t.Key).ToArray(),
+            payloads = (string[])[.. Changes.Write(Author, !isOfTeams || concernsMembers, concerned, OnlyEvents ? ChangeId : null), .. outgoing?.Write() ?? []],
         });
         var sql = new List<string>();
         // Who comes with the same request waits here for the first one, and finds it done.
@@ -212,6 +247,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
                 """
                 update publication p
                 set revision = revision + 1,
+                    narrowed_revision = case when p.id = any(@narrowed) then revision + 1 else narrowed_revision end,
                     changed_at = greatest(date_trunc('second', @Now), date_trunc('second', changed_at) + interval '1 second')
                 from (select id from publication where school_id = @SchoolId and id = any(@touched) order by id for update) held
                 where p.id = held.id
@@ -235,7 +271,8 @@ internal sealed class WriteTransaction : IAsyncDisposable
         }
         if (Author.Request is { } claimed)
             claimed.IsClaimed = true;
-        db.Tell(Author.SchoolId);
+        if (outgoing is not null)
+            db.Tell(outgoing);
     }
 
     public async ValueTask DisposeAsync()

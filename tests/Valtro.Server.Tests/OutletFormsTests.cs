@@ -1,3 +1,4 @@
+using Microsoft.Extensions.DependencyInjection;
 using System.Text;
 using System.Xml.Linq;
 using Dapper;
@@ -464,6 +465,8 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
         Assert.NotEqual(salt, await readings.SaltAsync(schoolId, today));
     }
 
+    private static bool IsReady(Outlets.Shelf shelf, string address) => shelf.At(address) is { } kept && shelf.Judge(kept, out _) == Outlets.Verdict.Right;
+
     [Fact]
     public async Task A_stampede_renders_once_and_what_is_ready_asks_the_database_nothing()
     {
@@ -471,16 +474,24 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
         var marit = await own.SignedInAsync();
         var calendar = await marit.OpenAsync(await marit.NewCalendarAsync("Stampede"));
         await marit.PublishAsync("stampede", calendar);
-        var cache = (Outlets.RenderedCache)own.Services.GetService(typeof(Outlets.RenderedCache))!;
+        var renewal = own.Services.GetRequiredService<Outlets.Renewal>();
         async Task<HttpResponseMessage[]> AllAsync() => await Task.WhenAll(Enumerable.Range(0, 60).Select(_ => own.Visitor().GetAsync("/p/stampede/feed.ics")));
+        await marit.PostAsync("/api/events", EventBody(calendar, "Change 0", AllDay("2026-12-01", "2026-12-01")));
+        await AllAsync();
         for (var round = 1; round <= 3; round++)
         {
             await marit.PostAsync("/api/events", EventBody(calendar, "Change " + round, AllDay("2026-12-01", "2026-12-01")));
-            var before = cache.Renderings;
+            var before = renewal.Made;
             var answers = await AllAsync();
-            Assert.Equal(before + 1, cache.Renderings);
+            // Most are not kept waiting; what they get is what was out before, or what is now.
+            var texts = await Task.WhenAll(answers.Select(a => a.Content.ReadAsStringAsync()));
+            Assert.All(texts, text => Assert.Contains($"Change {round - 1}", text));
+            Assert.Contains(texts, text => text.Contains($"Change {round}", StringComparison.Ordinal));
+            // Who comes then finds it.
+            answers = await AllAsync();
             Assert.Single(answers.Select(a => a.Headers.ETag!.Tag).Distinct());
             Assert.Contains("Change " + round, await answers[59].Content.ReadAsStringAsync());
+            Assert.Equal(before + 1, renewal.Made);
         }
         // With the table of publications out of the way answers still come, as long as changes are heard of.
         var tag = (await own.Visitor().GetAsync("/p/stampede/feed.ics")).Headers.ETag!;
@@ -490,7 +501,7 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
             request.Headers.IfNoneMatch.Add(tag);
             return (await own.Visitor().SendAsync(request)).StatusCode == HttpStatusCode.NotModified;
         }
-        await Eventually.TrueAsync(async () => await IsKnownAsync() && cache.Ready("/p/stampede/feed.ics") is not null);
+        await Eventually.TrueAsync(async () => await IsKnownAsync() && IsReady(own.Services.GetRequiredService<Outlets.Shelf>(), "/p/stampede/feed.ics"));
         await using var db = new Npgsql.NpgsqlConnection(own.Database);
         await db.ExecuteAsync("alter table publication rename to away");
         await Eventually.TrueAsync(async () =>
@@ -515,10 +526,10 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
         await marit.PublishAsync("both-servers", calendar);
         async Task<string> OtherAsync() => await (await two.Visitor().GetAsync("/p/both-servers/feed.ics")).Content.ReadAsStringAsync();
         await OtherAsync();
-        var other = (Outlets.RenderedCache)two.Services.GetService(typeof(Outlets.RenderedCache))!;
+        var other = two.Services.GetRequiredService<Outlets.Shelf>();
         for (var round = 0; round < 3; round++)
         {
-            await Eventually.TrueAsync(async () => (await OtherAsync()).Length > 0 && other.Ready("/p/both-servers/feed.ics") is not null);
+            await Eventually.TrueAsync(async () => (await OtherAsync()).Length > 0 && IsReady(other, "/p/both-servers/feed.ics"));
             if (round == 1)
             {
                 await using var db = Npgsql.NpgsqlDataSource.Create(database);
@@ -550,14 +561,17 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
         {
             for (var i = 0; i < 6; i++)
             {
-                var text = await own.Visitor().GetStringAsync($"/p/large-{i}/feed.ics");
-                Assert.Equal(texts.GetValueOrDefault($"{i}", text), text);
-                texts[$"{i}"] = text;
+                foreach (var form in new[] { "feed.ics", "feed.json", "dates.json", "dates.csv" })
+                {
+                    var text = await own.Visitor().GetStringAsync($"/p/large-{i}/{form}");
+                    Assert.Equal(texts.GetValueOrDefault($"{i} {form}", text), text);
+                    texts[$"{i} {form}"] = text;
+                }
             }
         }
         Assert.True(texts.Values.Sum(t => t.Length) > 1_000_000);
-        var cache = (Outlets.RenderedCache)own.Services.GetService(typeof(Outlets.RenderedCache))!;
-        Assert.True(cache.Renderings > 6, $"{cache.Renderings}");
+        var renewal = own.Services.GetRequiredService<Outlets.Renewal>();
+        Assert.True(renewal.Made > texts.Count, $"{renewal.Made}");
     }
 }
 

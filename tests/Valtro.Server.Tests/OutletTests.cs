@@ -87,7 +87,13 @@ public sealed class OutletTests(ServerFixture fixture) : IClassFixture<ServerFix
         await client.PostAsync("/api/events", EventBody(calendar, "Third", AllDay("2026-12-01", "2026-12-01")));
         var later = await SendAsync("/p/conditional/feed.ics", r => r.Headers.IfNoneMatch.Add(tag));
         Assert.Equal(HttpStatusCode.OK, later.StatusCode);
+        // None is said that is still to come; and whoever has what was said before is sent the later one.
+        Assert.True(later.Content.Headers.LastModified <= fixture.Server.Clock.Now.ToDateTimeOffset());
+        Assert.Equal(HttpStatusCode.OK, (await SendAsync("/p/conditional/feed.ics", r => r.Headers.IfModifiedSince = later.Content.Headers.LastModified)).StatusCode);
+        fixture.Server.Clock.Now += Duration.FromSeconds(3);
+        later = await SendAsync("/p/conditional/feed.ics");
         Assert.True(later.Content.Headers.LastModified >= changed.AddSeconds(2));
+        Assert.Equal(HttpStatusCode.NotModified, (await SendAsync("/p/conditional/feed.ics", r => r.Headers.IfModifiedSince = later.Content.Headers.LastModified)).StatusCode);
     }
 
     [Fact]

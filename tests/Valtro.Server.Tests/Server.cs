@@ -112,6 +112,7 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         builder.UseSetting("OWNER_DATABASE", Database);
         // Two servers over one database read what the other wrote.
         builder.UseSetting("KEYS", Keys);
+        builder.UseSetting("KEPT", "none");
         builder.UseSetting("RENDERS_A_MINUTE", "1000000");
         builder.UseSetting("ADDRESS", Address);
         builder.UseSetting("WEB", "/nowhere");

@@ -5,26 +5,56 @@ using Valtro.Core.Views;
 
 namespace Valtro.Core.Publishing;
 
+/// <summary>What a change does to what a publication sends out.</summary>
+public enum OutEffect
+{
+    /// <summary>Its readers get the same.</summary>
+    None,
+
+    /// <summary>They get something else, and nothing that they may not see any more.</summary>
+    Alters,
+
+    /// <summary>They get less of something: what went out before may not be shown any longer.</summary>
+    Narrows,
+}
+
 /// <summary>
 /// Whether a change alters what a publication sends out. Its revision and its Last-Modified grow with what its readers get,
 /// and with nothing else: a hidden title that is edited makes nobody fetch again. Pure functions.
 /// </summary>
 public static class Outgoing
 {
-    /// <summary>Whether changes of events alter it.</summary>
+    /// <summary>What changes of events do to it.</summary>
     /// <param name="publication">The publication.</param>
     /// <param name="zone">The school's zone.</param>
     /// <param name="calendars">The school's calendars.</param>
     /// <param name="lists">The school's categories and places.</param>
     /// <param name="steps">Each event before and after; null where it was not there, or is not any more.</param>
     /// <param name="now">The moment.</param>
-    public static bool IsAltered(
+    /// <returns>
+    /// <see cref="OutEffect.Narrows"/> where an event is kept back, binned, or goes out in less detail, in fewer calendars or with
+    /// other categories, which may leave single dates out. Other words, times and dates only alter.
+    /// </returns>
+    public static OutEffect EffectOf(
         Publication publication, DateTimeZone zone, IReadOnlyDictionary<Guid, Calendar> calendars, SchoolLists lists, IEnumerable<(Event? Before, Event? After)> steps, Instant now)
     {
         var (eyes, gate) = (Eyes.Of(publication, calendars, lists), new OutGate(publication, zone, now));
         EventView? Out(Event? e) => e is null ? null : gate.Let(eyes.View(e));
-        return steps.Any(s => Out(s.Before) != Out(s.After));
+        var effect = OutEffect.None;
+        foreach (var (before, after) in steps)
+        {
+            var (was, will) = (Out(before), Out(after));
+            if (was == will)
+                continue;
+            if (was is not null && (will is null || IsLess(was, will) || !before!.CategoryIds.SequenceEqual(after!.CategoryIds)))
+                return OutEffect.Narrows;
+            effect = OutEffect.Alters;
+        }
+        return effect;
     }
+
+    private static bool IsLess(EventView was, EventView will) =>
+        will.Detail < was.Detail || was.Calendars.Any(c => !will.Calendars.Contains(c));
 
     /// <summary>Whether a change of one of its calendars alters it: what its readers are told of the calendar, and how much they get.</summary>
     /// <param name="publication">The publication.</param>

@@ -77,9 +77,7 @@ internal static class Problems
         TooLargeException e => Of(413, "file_too_large", e.Message, "name"),
         // Class 22 of SQLSTATE, for example a NUL character or a date beyond the calendar's: what was sent is nothing a database holds.
         PostgresException { SqlState: ['2', '2', ..] } => Of(422, "not_storable", "Something in this cannot be kept: a character no text has, or a number or date out of all bounds. Nothing was changed."),
-        PostgresException { SqlState: ['5', '3', ..] or ['5', '7', ..] or ['0', '8', ..] } => DatabaseAway,
-        // What came from PostgreSQL itself is a fault of ours; the rest is that nothing came.
-        NpgsqlException and not PostgresException => DatabaseAway,
+        _ when DatabaseAwayException.Is(exception) => DatabaseAway,
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
         BadHttpRequestException { InnerException: MissingPartException e } => Of(400, "body_malformed", "The request could not be read: " + e.Message, e.Part),
         BadHttpRequestException { InnerException: JsonException { Path: { } path } } => Of(400, "body_malformed", "The request could not be read.", path.TrimStart('$', '.')),
@@ -91,6 +89,11 @@ internal static class Problems
 /// <summary>Turns exceptions into problem details. What is a fault of ours is logged and says nothing about the inside.</summary>
 internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer outlets, ILogger<ProblemHandler> log) : IExceptionHandler
 {
+    private const int OneLineMilliseconds = 1_000;
+
+    private long toldAt = long.MinValue / 2;
+    private int untold;
+
     public async ValueTask<bool> TryHandleAsync(HttpContext http, Exception exception, CancellationToken cancellation)
     {
         if (exception is TooOftenException { Seconds: var seconds })
@@ -100,7 +103,7 @@ internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer out
         if (isAway)
         {
             http.Response.Headers.RetryAfter = Problems.AwaySeconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
-            log.LogWarning("{Method} {Path} found no database: {Message}", http.Request.Method, http.Request.Path, exception.Message);
+            TellAway(exception);
         }
         // Refused as somebody's input, and yet told here: it should have been seen before the database was asked.
         if (exception is PostgresException && result is not null && !isAway)
@@ -115,5 +118,14 @@ internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer out
             result = await outlets.FaultAsync(http, (result as IStatusCodeHttpResult)?.StatusCode ?? StatusCodes.Status500InternalServerError);
         await result.ExecuteAsync(http);
         return true;
+    }
+
+    // One line a second, however many ask.
+    private void TellAway(Exception exception)
+    {
+        Interlocked.Increment(ref untold);
+        var (now, before) = (Environment.TickCount64, Volatile.Read(ref toldAt));
+        if (now - before >= OneLineMilliseconds && Interlocked.CompareExchange(ref toldAt, now, before) == before)
+            log.LogWarning("{Count} requests found no database: {Message}", Interlocked.Exchange(ref untold, 0), exception.Message);
     }
 }

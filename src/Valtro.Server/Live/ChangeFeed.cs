@@ -1,6 +1,8 @@
 using System.Collections.Concurrent;
 using System.Threading.Channels;
+using NodaTime;
 using Npgsql;
+using Valtro.Server.Api;
 using Valtro.Store;
 
 namespace Valtro.Server.Live;
@@ -8,18 +10,15 @@ namespace Valtro.Server.Live;
 /// <summary>
 /// Hears of every change of every server through PostgreSQL (LISTEN) and tells those who wait for changes of a school.
 /// When the connection was cut nobody knows what was missed, so everybody is told. The connection is tried all the time:
-/// what is kept by <see cref="SchoolMark"/> is believed only while it surely works.
+/// what is kept of outlets is believed without asking only while it surely works.
 /// </summary>
-internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : BackgroundService
+internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock, ILogger<ChangeFeed> log) : BackgroundService
 {
     private const int BeatMilliseconds = 250;
     private const int TrustMilliseconds = 900;
 
     private static readonly TimeSpan LongestPause = TimeSpan.FromSeconds(10);
 
-    private readonly ConcurrentDictionary<Guid, SchoolMark> marks = [];
-    private long count;
-    private long allOldAt;
     private long heardAt = long.MinValue / 2;
 
     private readonly ConcurrentDictionary<Listener, Guid> listeners = [];
@@ -27,18 +26,14 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
     /// <summary>Whether every change up to less than a second ago is known here.</summary>
     public bool IsHearing => Environment.TickCount64 - Volatile.Read(ref heardAt) < TrustMilliseconds;
 
-    /// <summary>How many changes were heard of; taken before something is read that shall be kept.</summary>
-    public long Count => Volatile.Read(ref count);
+    /// <summary>When every change was last surely known; the beginning of time before the first.</summary>
+    public Instant LastHeard { get; private set; } = Instant.MinValue;
 
-    /// <summary>
-    /// The mark of a school's present state: it becomes old with the school's next change. Null when the school changed
-    /// after <paramref name="before"/>, so that what was read since may be older.
-    /// </summary>
-    public SchoolMark? MarkOf(Guid schoolId, long before)
-    {
-        var mark = marks.GetOrAdd(schoolId, _ => new SchoolMark(Volatile.Read(ref allOldAt)));
-        return mark.MadeAt > before || mark.IsOld ? null : mark;
-    }
+    /// <summary>Told of publications whose outlets are others, by whichever server.</summary>
+    public event Action<PublicationsNotice>? Outgoing;
+
+    /// <summary>Told when the connection was made anew: nobody knows what changed meanwhile.</summary>
+    public event Action? Missed;
 
     /// <summary>Waits for changes of a school until it is disposed.</summary>
     public Listener Listen(Guid schoolId)
@@ -50,7 +45,8 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
 
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
-        db.Changed += MakeOld;
+        db.Changed += notice => Outgoing?.Invoke(notice);
+        await gate.Opened.WaitAsync(stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         var pause = TimeSpan.FromMilliseconds(200);
         var wasCut = false;
         while (!stopping.IsCancellationRequested)
@@ -62,15 +58,16 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
                 await using var listen = new NpgsqlCommand($"listen {Changes.Channel}", connection) { CommandTimeout = 1 };
                 await listen.ExecuteNonQueryAsync(stopping);
                 // What was read before may have changed unheard, also before the first time.
-                MakeAllOld();
+                Missed?.Invoke();
                 if (wasCut)
                     TellAll();
                 (wasCut, pause) = (true, TimeSpan.FromMilliseconds(200));
                 while (true)
                 {
                     // To listen again changes nothing, but its answer comes after everything that was told before it.
-                    var asked = Environment.TickCount64;
+                    var (asked, at) = (Environment.TickCount64, clock.GetCurrentInstant());
                     await listen.ExecuteNonQueryAsync(stopping);
+                    LastHeard = at;
                     Volatile.Write(ref heardAt, asked);
                     while (await connection.WaitAsync(BeatMilliseconds, stopping))
                     {
@@ -94,9 +91,10 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
 
     private void Tell(string payload)
     {
+        if (PublicationsNotice.Read(payload) is { } publications)
+            Outgoing?.Invoke(publications);
         if (Changes.Read(payload) is not { } notice)
             return;
-        MakeOld(notice.SchoolId);
         foreach (var (listener, school) in listeners)
         {
             if (school == notice.SchoolId)
@@ -104,43 +102,10 @@ internal sealed class ChangeFeed(Connections db, ILogger<ChangeFeed> log) : Back
         }
     }
 
-    private void MakeOld(Guid schoolId)
-    {
-        var next = new SchoolMark(Interlocked.Increment(ref count));
-        SchoolMark? old = null;
-        marks.AddOrUpdate(schoolId, next, (_, known) =>
-        {
-            old = known;
-            return next;
-        });
-        old?.MakeOld();
-    }
-
-    private void MakeAllOld()
-    {
-        Volatile.Write(ref allOldAt, Interlocked.Increment(ref count));
-        foreach (var schoolId in marks.Keys)
-            MakeOld(schoolId);
-    }
-
     private void TellAll()
     {
         foreach (var (listener, school) in listeners)
             listener.Tell(new ChangeNotice(school, Guid.Empty, IsOfTeams: false, new HashSet<Guid>()));
-    }
-
-    /// <summary>Stands for a school's state as it was heard of.</summary>
-    public sealed class SchoolMark(long madeAt)
-    {
-        private volatile bool isOld;
-
-        /// <summary>How many changes were heard of when it was made.</summary>
-        public long MadeAt => madeAt;
-
-        /// <summary>Whether the school has changed since.</summary>
-        public bool IsOld => isOld;
-
-        internal void MakeOld() => isOld = true;
     }
 
     /// <summary>One who waits for changes of their school.</summary>

@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Http.Features;
-using Valtro.Server.Seeing;
 
 namespace Valtro.Server.Outlets;
 
@@ -7,22 +6,38 @@ namespace Valtro.Server.Outlets;
 /// Stands before everything else: an address whose answer is ready is answered at once. All others go the whole way and
 /// become ready there.
 /// </summary>
-internal sealed class OutletDoor(RequestDelegate next, RenderedCache cache, ReadingLog log, Telemetry telemetry)
+internal sealed class OutletDoor(RequestDelegate next, Shelf shelf, OutletAnswers answers)
 {
+    // That somebody was chosen to wait for the newest.
+    private static readonly object Chosen = new();
+
     public Task InvokeAsync(HttpContext http)
     {
         var method = http.Request.Method;
         if (!HttpMethods.IsGet(method) && !HttpMethods.IsHead(method))
             return next(http);
         var address = AddressOf(http);
-        if (!address.StartsWith("/p/", StringComparison.Ordinal) || cache.Ready(address) is not { } answer || OutletFrames.IsElsewhere(http, answer.Rendered))
+        if (!address.StartsWith("/p/", StringComparison.Ordinal) || shelf.At(address) is not { } kept)
             return next(http);
-        var isUnchanged = OutletAnswers.Write(http, answer.Rendered, out var body);
-        if (answer.Rendered.Status == StatusCodes.Status200OK)
-            log.Note(http, answer.Known.State, answer.Outlet, isUnchanged);
-        telemetry.Answered(answer.Outlet, http.Response.StatusCode, wasReady: true);
+        var verdict = shelf.Judge(kept, out var rendered);
+        if (verdict == Verdict.Ask || OutletFrames.IsElsewhere(http, rendered!))
+            return next(http);
+        if (verdict == Verdict.Before && (WantsNewest(http) || kept.IsFirst()))
+        {
+            http.Items[Chosen] = true;
+            return next(http);
+        }
+        var body = answers.Write(http, kept, rendered!, verdict == Verdict.LastGood ? shelf.AsOf(kept) : null, wasReady: true);
         return body.IsEmpty ? Task.CompletedTask : Send(http, body);
     }
+
+    /// <summary>
+    /// Whether who asks waits for the newest (RFC 9111, 5.2.1): a browser whose page is loaded again, and the first who comes after a
+    /// change.
+    /// </summary>
+    public static bool WantsNewest(HttpContext http) =>
+        http.Items.ContainsKey(Chosen)
+        || (http.Request.Headers.CacheControl is { Count: > 0 } asked && asked.ToString() is var text && (text.Contains("no-cache", StringComparison.OrdinalIgnoreCase) || text.Contains("max-age=0", StringComparison.OrdinalIgnoreCase)));
 
     /// <summary>The address as it was asked for, query and all.</summary>
     public static string AddressOf(HttpContext http)

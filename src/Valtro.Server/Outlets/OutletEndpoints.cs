@@ -1,8 +1,6 @@
-using System.Diagnostics;
 using System.Diagnostics.CodeAnalysis;
 using System.Text.Json.Serialization;
 using NodaTime;
-using Valtro.Core.Publishing;
 using Valtro.Server.Api;
 using Valtro.Server.Files;
 using Valtro.Server.Seeing;
@@ -15,13 +13,17 @@ namespace Valtro.Server.Outlets;
 internal static class OutletEndpoints
 {
     private const int MaxKey = 60;
-    private const int MaxDate = 80;
 
     private static readonly string[] Reading = ["GET", "HEAD"];
 
     public static void AddOutlets(this IServiceCollection services)
     {
-        services.AddSingleton<RenderedCache>();
+        services.AddSingleton<Standings>();
+        services.AddSingleton<KeptFiles>();
+        services.AddSingleton<Shelf>();
+        services.AddSingleton<Renewal>();
+        services.AddSingleton<OutletDesk>();
+        services.AddSingleton<OutletAnswers>();
         services.AddSingleton<OutletBudget>();
         services.AddSingleton<OutletAssets>();
         services.AddSingleton<OutletRenderer>();
@@ -32,45 +34,10 @@ internal static class OutletEndpoints
     public static void MapOutlets(this WebApplication app)
     {
         var outlets = app.MapGroup("/p").ExcludeFromDescription();
-        void Map(string path, OutletKind kind, Func<OutletWork, HttpContext, Task<Rendered>> render, Func<HttpContext, object?>? apart = null) =>
-            outlets.MapMethods("/{key}" + path, Reading, (string key, HttpContext http) =>
-                AnswerAsync(key, http, kind, apart?.Invoke(http), render));
-        void MapFile(string path, OutletKind kind, Func<OutletWork, Rendered> render) => Map(path, kind, (work, _) => Task.FromResult(render(work)));
-
-        Task<Rendered> Document(OutletWork work, HttpContext http, OutletShape shape) => work.Renderer.DocumentAsync(
-            work.Projection, work.School, work.Key, shape, OutletPlace.OfQuery(http.Request.Query), $"/p/{work.Key}/events.json?", $"/p/{work.Key}/found.json");
-        Map("", OutletKind.Page, (work, http) => Document(work, http, OutletShape.Page), http => OutletPlace.OfQuery(http.Request.Query));
-        Map(
-            "/embed",
-            OutletKind.Embed,
-            (work, http) => Document(work, http, OutletShape.OfQuery(http.Request.Query)),
-            http => (OutletShape.OfQuery(http.Request.Query), OutletPlace.OfQuery(http.Request.Query)));
-        // What a reader chose on the page can be followed: never more than the publication, under one address a choice.
-        Map("/feed.ics", OutletKind.Feed, (w, http) => Task.FromResult(w.Renderer.Feed(w.Projection, w.School, w.Key, ChoiceOf(http))), ChoiceOf);
-        Map("/found.json", OutletKind.Days, (w, http) => Task.FromResult(w.Renderer.Found(w.Projection, w.School, w.Key, ChoiceOf(http), LanguageOf(http))), http => (ChoiceOf(http), LanguageOf(http)));
-        MapFile("/snapshot.ics", OutletKind.Snapshot, w => w.Renderer.Snapshot(w.Projection, w.School, w.Key));
-        MapFile("/busy.ifb", OutletKind.Busy, w => w.Renderer.Busy(w.Projection, w.School, w.Key));
-        MapFile("/feed.json", OutletKind.JCal, w => w.Renderer.JCalendar(w.Projection, w.School, w.Key));
-        MapFile("/atom.xml", OutletKind.Atom, w => w.Renderer.Atom(w.Projection, w.School, w.Key));
-        MapFile("/dates.json", OutletKind.Json, w => w.Renderer.PlainJson(w.Projection, w.School, w.Key));
-        MapFile("/dates.csv", OutletKind.Csv, w => w.Renderer.Csv(w.Projection, w.School, w.Key));
-        MapFile("/qr.svg", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: false, isSvg: true));
-        MapFile("/qr.png", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: false, isSvg: false));
-        MapFile("/qr-page.svg", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: true, isSvg: true));
-        MapFile("/qr-page.png", OutletKind.Code, w => w.Renderer.Code(w.Projection, w.Key, isPage: true, isSvg: false));
-        outlets.MapMethods("/{key}/events.json", Reading, (string key, DayParameter from, DayParameter to, HttpContext http) =>
-            AnswerAsync(key, http, OutletKind.Days, (from.Date, to.Date, LanguageOf(http)), (w, _) => Task.FromResult(w.Renderer.Events(w.Projection, w.School, w.Key, from, to, LanguageOf(http)))));
-        Map(
-            "/wall",
-            OutletKind.Wall,
-            (w, http) => w.Renderer.WallAsync(w.Projection, w.School, w.Key, OutletPlace.OfQuery(http.Request.Query), OutletShape.OfQuery(http.Request.Query)),
-            http => (OutletPlace.OfQuery(http.Request.Query), OutletShape.OfQuery(http.Request.Query).Light));
-        Map("/term", OutletKind.Term, (w, http) => w.Renderer.TermAsync(w.Projection, w.School, w.Key, LanguageOf(http)), LanguageOf);
-        outlets.MapMethods("/{key}/e/{date}/embed", Reading, (string key, string date, HttpContext http) => DateAsync(key, date, http, isEmbed: true));
-        outlets.MapMethods("/{key}/e/{date}", Reading, (string key, string date, HttpContext http) => DateAsync(key, date, http));
         outlets.MapMethods("/{key}/files/{id:guid}/{name?}", Reading, FileAsync);
         outlets.MapMethods("", Reading, (Delegate)Missing);
-        outlets.MapMethods("/{key}/{**rest}", Reading, (Delegate)Missing);
+        outlets.MapMethods("/{key}/{**rest}", Reading, (string key, string? rest, HttpContext http) =>
+            OutletAsk.Read((rest ?? "").TrimEnd('/'), http.Request.Query) is { } ask ? AnswerAsync(key, http, ask) : Missing(http));
         // Nothing here can be written to (RFC 9110, 15.5.6).
         outlets.MapMethods("/{key}/{**rest}", ["POST", "PUT", "PATCH", "DELETE", "OPTIONS"], (HttpContext http) =>
         {
@@ -80,10 +47,6 @@ internal static class OutletEndpoints
         SearchFiles.Map(app);
         app.MapMethods("/oembed", Reading, OEmbedAsync).ExcludeFromDescription();
     }
-
-    private static string? LanguageOf(HttpContext http) => OutletPlace.LanguageOf(http.Request.Query);
-
-    private static ReaderChoice ChoiceOf(HttpContext http) => OutletPlace.OfQuery(http.Request.Query).Choice;
 
     /// <summary>Whether a person reads what is wrong with an address of ours: words on a page, unless data was asked for.</summary>
     public static bool IsForPeople(HttpContext http)
@@ -97,27 +60,10 @@ internal static class OutletEndpoints
 
     private static Task<IResult> Missing(HttpContext http) => GoneAsync(http, null, OutletKind.Page);
 
-    private static Task<IResult> DateAsync(string key, string date, HttpContext http, bool isEmbed = false)
-    {
-        var isFile = !isEmbed && date.EndsWith(".ics", StringComparison.OrdinalIgnoreCase);
-        // Nothing is sought under a name that can be none, and nothing kept of it.
-        var name = (isFile ? date[..^4] : date) is { Length: <= MaxDate } sought ? sought : "";
-        var language = isFile ? null : LanguageOf(http);
-        var embed = isEmbed ? OutletShape.OfQuery(http.Request.Query) : null;
-        return AnswerAsync(key, http, isFile ? OutletKind.EventFile : OutletKind.Event, (name, language, embed?.Light, isEmbed), async (work, _) =>
-        {
-            if ((work.Projection.Find(name) ?? work.Renderer.NextOf(work.Projection, work.School, name)) is not { } found)
-                return await work.Renderer.NoDateAsync(work.Projection, work.School, work.Key, work.Projection.IsNoLonger(name), language);
-            return isFile
-                ? work.Renderer.DateFile(work.Projection, work.School, work.Key, found)
-                : await work.Renderer.DateAsync(work.Projection, work.School, work.Key, found, language, embed);
-        });
-    }
-
     /// <summary>A file or picture of an event that this publication shows in full, or its page's own picture; else there is none.</summary>
-    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, RenderedCache cache, Contents contents, Projections projections)
+    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, OutletDesk desk, Contents contents, Projections projections)
     {
-        var (state, _) = await StateAsync(key, http, cache);
+        var state = await StateAsync(key, http, desk);
         if (!IsOut(http, state))
             return await GoneAsync(http, state, OutletKind.File);
         var (projection, _) = await projections.OfAsync(state);
@@ -129,54 +75,31 @@ internal static class OutletEndpoints
         return await FileEndpoints.SendAsync(http, contents, state.SchoolId, content, isPicture && name == "small" ? 1 : 0, file?.Name);
     }
 
-    private static async Task<IResult> AnswerAsync(string key, HttpContext http, OutletKind kind, object? apart, Func<OutletWork, HttpContext, Task<Rendered>> render)
+    private static async Task<IResult> AnswerAsync(string asked, HttpContext http, OutletAsk ask)
     {
         try
         {
-            return await MadeAsync(key, http, kind, apart, render);
+            var answers = http.RequestServices.GetRequiredService<OutletAnswers>();
+            // Links have small letters only; who types one in capitals means the same.
+            var key = asked.ToLowerInvariant();
+            var answer = key.Length > MaxKey
+                ? new OutletAnswer(null, null, null)
+                : await http.RequestServices.GetRequiredService<OutletDesk>().GetAsync(key, ask, OutletDoor.WantsNewest(http), pieces => Take(http, pieces));
+            if (answer is not { Kept: { } kept, Rendered: { } rendered })
+                return await GoneAsync(http, answer.State, ask.Kind);
+            if (OutletFrames.IsElsewhere(http, rendered))
+                return await NotHereAsync(http, http.RequestServices.GetRequiredService<OutletRenderer>(), key);
+            http.RequestServices.GetRequiredService<Shelf>().MakeReady(OutletDoor.AddressOf(http), kept);
+            var body = answers.Write(http, kept, rendered, answer.AsOf, wasReady: false);
+            if (!body.IsEmpty)
+                await http.Response.Body.WriteAsync(body, http.RequestAborted);
+            return Results.Empty;
         }
         catch (TooOftenException)
         {
-            http.RequestServices.GetRequiredService<Telemetry>().Answered(kind, StatusCodes.Status429TooManyRequests, wasReady: false);
+            http.RequestServices.GetRequiredService<Telemetry>().Answered(ask.Kind, StatusCodes.Status429TooManyRequests, wasReady: false);
             throw;
         }
-    }
-
-    private static async Task<IResult> MadeAsync(string key, HttpContext http, OutletKind kind, object? apart, Func<OutletWork, HttpContext, Task<Rendered>> render)
-    {
-        var cache = http.RequestServices.GetRequiredService<RenderedCache>();
-        var (state, known) = await StateAsync(key, http, cache);
-        if (!IsOut(http, state))
-            return await GoneAsync(http, state, kind);
-
-        var outlet = http.RequestServices.GetRequiredService<OutletRenderer>();
-        // One outlet in several forms has as many codes: svg and png, of the feed and of the page.
-        var what = (kind, kind == OutletKind.Code ? http.Request.Path.Value : apart);
-        var telemetry = http.RequestServices.GetRequiredService<Telemetry>();
-        var rendered = await outlet.GetAsync(
-            state,
-            key.ToLowerInvariant(),
-            what,
-            async work =>
-            {
-                using var activity = telemetry.Source.StartActivity("render " + kind);
-                var begun = Stopwatch.GetTimestamp();
-                var made = await render(work, http);
-                telemetry.Rendered(kind, Stopwatch.GetElapsedTime(begun));
-                return made;
-            },
-            () => Take(http));
-        if (OutletFrames.IsElsewhere(http, rendered))
-            return await NotHereAsync(http, outlet, key);
-        if (known is not null)
-            cache.MakeReady(OutletDoor.AddressOf(http), known, rendered, kind);
-        var isUnchanged = OutletAnswers.Write(http, rendered, out var body);
-        if (rendered.Status == StatusCodes.Status200OK)
-            http.RequestServices.GetRequiredService<ReadingLog>().Note(http, state, kind, isUnchanged);
-        telemetry.Answered(kind, http.Response.StatusCode, wasReady: false);
-        if (!body.IsEmpty)
-            await http.Response.Body.WriteAsync(body, http.RequestAborted);
-        return Results.Empty;
     }
 
     // Words in the frame instead of a browser's own error, and the way to where it can be read.
@@ -189,16 +112,15 @@ internal static class OutletEndpoints
             await outlet.NoticeAsync(texts, texts["notHereTitle"], texts["notHereText"], (page, texts["mailHere"]), isInFrame: true), "text/html; charset=utf-8", statusCode: StatusCodes.Status403Forbidden);
     }
 
-    // Links have small letters only; who types one in capitals means the same.
-    private static Task<(PublicationState? State, KnownState? Known)> StateAsync(string asked, HttpContext http, RenderedCache cache) =>
-        asked.ToLowerInvariant() is { Length: <= MaxKey } key ? cache.StateAsync(key, pieces => Take(http, pieces)) : Task.FromResult<(PublicationState?, KnownState?)>((null, null));
+    private static async Task<PublicationState?> StateAsync(string asked, HttpContext http, OutletDesk desk) =>
+        asked.ToLowerInvariant() is { Length: <= MaxKey } key ? await desk.StateAsync(key, pieces => Take(http, pieces)) : null;
 
     private static void Take(HttpContext http, int pieces = 1) => http.RequestServices.GetRequiredService<OutletBudget>().Take(http, pieces);
 
     private static Instant Now(HttpContext http) => http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant();
 
     private static bool IsOut(HttpContext http, [NotNullWhen(true)] PublicationState? state) =>
-        state is { IsGone: false, IsClosed: false } && !(state.From > Now(http)) && !(state.Until <= Now(http));
+        state is not null && Shelf.IsOut(state, Now(http));
 
     private static async Task<IResult> GoneAsync(HttpContext http, PublicationState? state, OutletKind kind)
     {
@@ -220,7 +142,7 @@ internal static class OutletEndpoints
     }
 
     /// <summary>What a site needs to show a page's embed by its address alone (oEmbed 1.0).</summary>
-    private static async Task<IResult> OEmbedAsync(string? url, string? format, int? maxwidth, int? maxheight, HttpContext http, RenderedCache cache, Projections projections, ServerSettings settings)
+    private static async Task<IResult> OEmbedAsync(string? url, string? format, int? maxwidth, int? maxheight, HttpContext http, OutletDesk desk, Projections projections, ServerSettings settings)
     {
         if (format is not (null or "" or "json"))
             return Problems.Of(StatusCodes.Status501NotImplemented, "format_unknown", "Only the format json is given.");
@@ -228,7 +150,7 @@ internal static class OutletEndpoints
         if (url is null || !url.StartsWith(start, StringComparison.Ordinal))
             throw new NotFoundException("no_such_address", "There is no calendar at this address.");
         var key = url[start.Length..].Split('/', '?', '#')[0].ToLowerInvariant();
-        var (state, _) = await StateAsync(key, http, cache);
+        var state = await StateAsync(key, http, desk);
         if (!IsOut(http, state))
             throw new NotFoundException("no_such_address", "There is no calendar at this address.");
         var (projection, school) = await projections.OfAsync(state);

@@ -10,7 +10,6 @@ using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
-using Valtro.Server.Views;
 using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
@@ -52,7 +51,7 @@ public sealed record OutletPlace(LocalDate? Date, ReaderChoice Choice, string? L
 
 /// <summary>Makes what visitors and their programs get.</summary>
 internal sealed class OutletRenderer(
-    Projections projections, Schools schools, SchoolYears years, MailReaders readers, RenderedCache cache, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers, IClock clock)
+    SchoolYears years, MailReaders readers, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers)
 {
     // The list in the page reaches this far; scripts fetch what lies beyond.
     private const int ListedDays = 42;
@@ -65,112 +64,92 @@ internal sealed class OutletRenderer(
 
     internal static readonly JsonSerializerOptions Json = MakeJson();
 
-    /// <summary>What a publication sends out, by what is asked of it: from memory while its revision lasts.</summary>
-    /// <param name="state">The publication.</param>
-    /// <param name="key">The link it is asked by, which stands in what it links to.</param>
-    /// <param name="what">The outlet, with whatever of the request makes it another one.</param>
-    /// <param name="render">Makes it.</param>
-    /// <param name="take">Counts that it is made for who asks; it may refuse.</param>
-    public async Task<Rendered> GetAsync(PublicationState state, string key, object what, Func<OutletWork, Task<Rendered>> render, Action take)
-    {
-        // Every outlet may say something of the day.
-        var school = await schools.GetAsync(state.SchoolId);
-        var today = clock.GetCurrentInstant().InZone(school.Zone).Date;
-        return await cache.GetAsync((state.Id, state.Revision, key, what, today), take, async () =>
-        {
-            var (projection, _) = await projections.OfAsync(state);
-            var rendered = await render(new OutletWork(this, projection, school, key));
-            rendered.IsPrivate = state.IsPersonal;
-            return rendered;
-        });
-    }
-
     /// <summary>The calendar file of what a publication sends out.</summary>
-    public Rendered Feed(Projection projection, School school, string key, ReaderChoice? choice = null)
+    public Rendered Feed(Projection projection, SchoolDay on, string key, ReaderChoice? choice = null)
     {
-        var head = Head(projection, school, key);
+        var head = Head(projection, on.School, key);
         if (choice is { IsNone: false })
         {
             head = head with { FeedUrl = settings.OutletUrl(key, "/feed.ics") + choice.Query, PageUrl = settings.OutletUrl(key, "") + choice.Query };
             projection = projection.Narrowed(choice);
         }
-        return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection);
+        return Make(FeedWriter.Write(head, projection), FeedWriter.ContentType, projection, on);
     }
 
     /// <summary>The same as of now, to be kept.</summary>
-    public Rendered Snapshot(Projection projection, School school, string key)
+    public Rendered Snapshot(Projection projection, SchoolDay on, string key)
     {
-        var today = TodayIn(school);
-        var head = Head(projection, school, key) with { AsOf = projection.ChangedAt };
-        return Make(FeedWriter.Write(head with { Name = $"{head.Name} ({today:uuuu-MM-dd})" }, projection), FeedWriter.ContentType, projection, $"{key}-{today:uuuu-MM-dd}.ics", (school, today));
+        var today = on.Day;
+        var head = Head(projection, on.School, key) with { AsOf = projection.ChangedAt };
+        return Make(FeedWriter.Write(head with { Name = $"{head.Name} ({today:uuuu-MM-dd})" }, projection), FeedWriter.ContentType, projection, on, $"{key}-{today:uuuu-MM-dd}.ics", isByDay: true);
     }
 
     /// <summary>When its calendars are taken.</summary>
-    public Rendered Busy(Projection projection, School school, string key)
+    public Rendered Busy(Projection projection, SchoolDay on, string key)
     {
-        var today = TodayIn(school);
-        return Make(BusyWriter.Write(Head(projection, school, key), projection, today), FeedWriter.ContentType, projection, on: (school, today));
+        var today = on.Day;
+        return Make(BusyWriter.Write(Head(projection, on.School, key), projection, today), FeedWriter.ContentType, projection, on, isByDay: true);
     }
 
     /// <summary>The calendar file as JSON (RFC 7265).</summary>
-    public Rendered JCalendar(Projection projection, School school, string key) =>
-        Make(JCal.Write(Head(projection, school, key), projection), JCal.ContentType, projection);
+    public Rendered JCalendar(Projection projection, SchoolDay on, string key) =>
+        Make(JCal.Write(Head(projection, on.School, key), projection), JCal.ContentType, projection, on);
 
     /// <summary>The dates to come for readers of news (RFC 4287).</summary>
-    public Rendered Atom(Projection projection, School school, string key)
+    public Rendered Atom(Projection projection, SchoolDay on, string key)
     {
-        var (today, texts) = (TodayIn(school), OutletTexts.For(projection.Publication.Language));
-        var head = Head(projection, school, key) with { FeedUrl = settings.OutletUrl(key, "/atom.xml") };
+        var (today, texts) = (on.Day, OutletTexts.For(projection.Publication.Language));
+        var head = Head(projection, on.School, key) with { FeedUrl = settings.OutletUrl(key, "/atom.xml") };
         var lines = OtherForms.Lines(projection, today, texts["busy"]);
-        return Make(OtherForms.Atom(head, projection, lines, school.Name, texts["calledOff"]), OtherForms.AtomType, projection, on: (school, today));
+        return Make(OtherForms.Atom(head, projection, lines, on.School.Name, texts["calledOff"]), OtherForms.AtomType, projection, on, isByDay: true);
     }
 
     /// <summary>The dates to come as plain JSON (docs/formats.md).</summary>
-    public Rendered PlainJson(Projection projection, School school, string key)
+    public Rendered PlainJson(Projection projection, SchoolDay on, string key)
     {
-        var (today, texts) = (TodayIn(school), OutletTexts.For(projection.Publication.Language));
+        var (today, texts) = (on.Day, OutletTexts.For(projection.Publication.Language));
         var document = new PlainDocument(
-            "valtro-dates-1", projection.Publication.Title, school.Name, school.Zone.Id, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), projection.ChangedAt,
+            "valtro-dates-1", projection.Publication.Title, on.School.Name, on.School.Zone.Id, settings.OutletUrl(key, ""), settings.OutletUrl(key, "/feed.ics"), projection.ChangedAt,
             [.. OtherForms.Lines(projection, today, texts["busy"]).Select(l => new PlainDate(l.Key, l.Title, l.IsAllDay, l.Start, l.End, l.Place, l.Calendars, l.Category, l.Description, l.IsCalledOff, l.ChangedAt))]);
-        return Make(JsonSerializer.SerializeToUtf8Bytes(document, Json), "application/json; charset=utf-8", projection, on: (school, today));
+        return Make(JsonSerializer.SerializeToUtf8Bytes(document, Json), "application/json; charset=utf-8", projection, on, isByDay: true);
     }
 
     /// <summary>The dates to come as a table (RFC 4180).</summary>
-    public Rendered Csv(Projection projection, School school, string key)
+    public static Rendered Csv(Projection projection, SchoolDay on, string key)
     {
-        var (today, texts) = (TodayIn(school), OutletTexts.For(projection.Publication.Language));
+        var (today, texts) = (on.Day, OutletTexts.For(projection.Publication.Language));
         var rows = OtherForms.Lines(projection, today, texts["busy"]).Select(l => new object?[]
         {
             l.Start, l.End, l.IsAllDay ? "yes" : "no", l.Title, l.Place, string.Join("; ", l.Calendars), l.Category, l.IsCalledOff ? "yes" : "no", l.Description,
         });
         var bytes = CsvTable.Bytes(["start", "end", "all-day", "title", "place", "calendars", "category", "called off", "description"], rows);
-        return Make(bytes, "text/csv; charset=utf-8", projection, $"{key}-{today:uuuu-MM-dd}.csv", (school, today));
+        return Make(bytes, "text/csv; charset=utf-8", projection, on, $"{key}-{today:uuuu-MM-dd}.csv", isByDay: true);
     }
 
     /// <summary>The events of a window, for the visitors' script.</summary>
-    public Rendered Events(Projection projection, School school, string key, LocalDate from, LocalDate to, string? language = null)
+    public static Rendered Events(Projection projection, SchoolDay on, string key, LocalDate from, LocalDate to, string? language = null)
     {
         if (to > from.PlusDays(MaxWindowDays))
             throw new InvalidInputException("window_too_long", "to", $"A window covers {MaxWindowDays} days at most.");
-        var today = TodayIn(school);
-        return Make(JsonSerializer.SerializeToUtf8Bytes(WindowOf(projection, school, key, from, to, today, TextsOf(projection, language)), Json), "application/json; charset=utf-8", projection, on: (school, today));
+        var today = on.Day;
+        return Make(JsonSerializer.SerializeToUtf8Bytes(WindowOf(projection, on, key, from, to, today, TextsOf(projection, language)), Json), "application/json; charset=utf-8", projection, on, isByDay: true);
     }
 
     /// <summary>What a reader finds in all that goes out: of an event some dates, those to come first.</summary>
-    public Rendered Found(Projection projection, School school, string key, ReaderChoice choice, string? language = null)
+    public static Rendered Found(Projection projection, SchoolDay on, string key, ReaderChoice choice, string? language = null)
     {
-        var today = TodayIn(school);
+        var today = on.Day;
         var (narrowed, texts) = (projection.Narrowed(choice), TextsOf(projection, language));
         OutletEvent[] Some(bool isPast, int most) =>
-            [.. narrowed.OfEach(today, isPast, FoundDates).Take(most).Select(d => OutletEvent.Of(d, projection, texts, key, Midnight(school, today)))];
-        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletFound(Some(isPast: false, FoundEvents), Some(isPast: true, ListedEvents)), Json), "application/json; charset=utf-8", projection, on: (school, today));
+            [.. narrowed.OfEach(today, isPast, FoundDates).Take(most).Select(d => OutletEvent.Of(d, projection, texts, key, on.Begins))];
+        return Make(JsonSerializer.SerializeToUtf8Bytes(new OutletFound(Some(isPast: false, FoundEvents), Some(isPast: true, ListedEvents)), Json), "application/json; charset=utf-8", projection, on, isByDay: true);
     }
 
     private static OutletTexts TextsOf(Projection projection, string? language) => OutletTexts.For(language ?? projection.Publication.Language);
 
-    private static OutletWindow WindowOf(Projection projection, School school, string key, LocalDate from, LocalDate to, LocalDate today, OutletTexts texts)
+    private static OutletWindow WindowOf(Projection projection, SchoolDay on, string key, LocalDate from, LocalDate to, LocalDate today, OutletTexts texts)
     {
-        var events = OutletEvent.In(projection, new TimeWindow(from, to, school.Zone), texts, key, Midnight(school, today));
+        var events = OutletEvent.In(projection, new TimeWindow(from, to, on.School.Zone), texts, key, on.Begins);
         return events.Count > 0 ? new OutletWindow(from, to, events) : new OutletWindow(from, to, events)
         {
             Next = projection.Coming(to, 1).Select(o => (LocalDate?)o.Span.FirstDay).FirstOrDefault(),
@@ -179,26 +158,26 @@ internal sealed class OutletRenderer(
     }
 
     /// <summary>The link to subscribe by, or the page's, to be taken in by a camera.</summary>
-    public Rendered Code(Projection projection, string key, bool isPage, bool isSvg)
+    public Rendered Code(Projection projection, SchoolDay on, string key, bool isPage, bool isSvg)
     {
         var address = isPage ? settings.OutletUrl(key, "") : ServerSettings.Webcal(settings.OutletUrl(key, "/feed.ics"));
         using var data = QRCodeGenerator.GenerateQrCode(address, QRCodeGenerator.ECCLevel.M);
         return isSvg
-            ? Make(Encoding.UTF8.GetBytes(new SvgQRCode(data).GetGraphic(8, "#000000", "#ffffff", drawQuietZones: true, SvgQRCode.SizingMode.ViewBoxAttribute)), "image/svg+xml", projection)
-            : new Rendered(new PngByteQRCode(data).GetGraphic(12), "image/png", projection.ChangedAt, projection.ValidUntil, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
+            ? Make(Encoding.UTF8.GetBytes(new SvgQRCode(data).GetGraphic(8, "#000000", "#ffffff", drawQuietZones: true, SvgQRCode.SizingMode.ViewBoxAttribute)), "image/svg+xml", projection, on)
+            : new Rendered(new PngByteQRCode(data).GetGraphic(12), "image/png", projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
     }
 
     /// <summary>A page or an embed.</summary>
     /// <param name="projection">What is sent out.</param>
-    /// <param name="school">The school.</param>
+    /// <param name="on">The school, and the day.</param>
     /// <param name="key">The link it is asked by.</param>
     /// <param name="shape">What kind of document.</param>
     /// <param name="place">Where the reader is.</param>
     /// <param name="more">The address of the events of other days, to which a window is added.</param>
     /// <param name="search">The address of what is found; null where there is none.</param>
-    public async Task<Rendered> DocumentAsync(Projection projection, School school, string key, OutletShape shape, OutletPlace place, string more, string? search = null)
+    public async Task<Rendered> DocumentAsync(Projection projection, SchoolDay on, string key, OutletShape shape, OutletPlace place, string more, string? search = null)
     {
-        var today = TodayIn(school);
+        var today = on.Day;
         var publication = projection.Publication;
         var texts = TextsOf(projection, place.Language);
         var view = shape.View ?? publication.Settings.FirstView;
@@ -206,11 +185,11 @@ internal sealed class OutletRenderer(
         var isShort = view is OutletView.Upcoming or OutletView.Cards;
         // What does not fit the window is there all the same, until a list has its number.
         IReadOnlyList<OutletEvent> coming =
-            [.. projection.Coming(today, Math.Max(isShort ? look.Count : ListedEvents, LeastListed)).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
-        var start = StartOf(projection, school, key, look, texts, today, place, view, coming, more, search, search is not null && publication.Audience != Core.Reach.Audience.Members && (await readers.SettingsAsync(school.Id)).IsOn);
+            [.. projection.Coming(today, Math.Max(isShort ? look.Count : ListedEvents, LeastListed)).Select(o => OutletEvent.Of(o, projection, texts, key, on.Begins))];
+        var start = StartOf(projection, on, key, look, texts, today, place, view, coming, more, search, search is not null && publication.Audience != Core.Reach.Audience.Members && (await readers.SettingsAsync(on.School.Id)).IsOn);
         var anchor = place.Date ?? today;
         var isStart = place is { Date: null, Choice.IsNone: true };
-        IReadOnlyList<OutletEvent> listed = isStart ? coming : [.. projection.Narrowed(place.Choice).Coming(anchor, ListedEvents).Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)))];
+        IReadOnlyList<OutletEvent> listed = isStart ? coming : [.. projection.Narrowed(place.Choice).Coming(anchor, ListedEvents).Select(o => OutletEvent.Of(o, projection, texts, key, on.Begins))];
         var next = isStart && isShort ? listed.Take(look.Count) : listed;
         var style = ThemeStyle.Of(publication.Look.Theme, shape.IsPage, shape.Light);
         var html = await RenderAsync<OutletDocument>(new Dictionary<string, object?>
@@ -229,7 +208,7 @@ internal sealed class OutletRenderer(
             [nameof(OutletDocument.Files)] = assets,
         });
         // It says what is on from today, so it is another document at the day's start.
-        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, Midnight(school, today)), Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, on.Begins), projection.Publication.Revision, on)
         {
             // An embed is a part of another page, which search engines find by itself.
             IsOutOfSearch = projection.IsOutOfSearch || !shape.IsPage,
@@ -240,7 +219,7 @@ internal sealed class OutletRenderer(
 
     // All a script starts with: the days around the place, and what comes next beyond them.
     private OutletStart StartOf(
-        Projection projection, School school, string key, OutletLook look, OutletTexts texts, LocalDate today, OutletPlace place, OutletView view, IReadOnlyList<OutletEvent> coming, string more, string? search, bool isByMail = false)
+        Projection projection, SchoolDay on, string key, OutletLook look, OutletTexts texts, LocalDate today, OutletPlace place, OutletView view, IReadOnlyList<OutletEvent> coming, string more, string? search, bool isByMail = false)
     {
         var publication = projection.Publication;
         var inLanguage = LanguageQuery(texts, publication);
@@ -248,10 +227,10 @@ internal sealed class OutletRenderer(
         var from = publication.Look.IsWholeMonth ? new LocalDate(anchor.Year, anchor.Month, 1) : anchor;
         from = from.PlusDays(1 - (int)from.DayOfWeek);
         // Weeks may begin before Monday.
-        var window = WindowOf(projection, school, key, from.PlusDays(-2), anchor.PlusDays(ListedDays), today, texts);
+        var window = WindowOf(projection, on, key, from.PlusDays(-2), anchor.PlusDays(ListedDays), today, texts);
         var feed = settings.OutletUrl(key, "/feed.ics");
         return new OutletStart(
-            inLanguage.Length > 0 ? $"{more}lang={texts.Language}&" : more, publication.Title, school.Name, texts.Language, inLanguage, school.Zone.Id, today, view,
+            inLanguage.Length > 0 ? $"{more}lang={texts.Language}&" : more, publication.Title, on.School.Name, texts.Language, inLanguage, on.School.Zone.Id, today, view,
             settings.OutletUrl(key, ""), feed, ServerSettings.Webcal(feed),
             [.. projection.Calendars.Select(c => new OutletCalendar(c.Title, c.Mark, ReaderChoice.NameOf(publication, c.Id)))],
             [.. projection.Events.SelectMany(e => e.Changes.Select(e.CategoryOn).Prepend(e.Category)).OfType<string>().Distinct().Order(StringComparer.Ordinal)],
@@ -264,42 +243,42 @@ internal sealed class OutletRenderer(
     }
 
     /// <summary>The page of one date.</summary>
-    public async Task<Rendered> DateAsync(Projection projection, School school, string key, PublishedOccurrence date, string? language = null, OutletShape? embed = null)
+    public async Task<Rendered> DateAsync(Projection projection, SchoolDay on, string key, PublishedOccurrence date, string? language = null, bool isEmbed = false, ThemeLight? light = null)
     {
         var publication = projection.Publication;
         var texts = TextsOf(projection, language);
-        var style = ThemeStyle.Of(publication.Look.Theme, embed is null, embed?.Light);
-        var today = TodayIn(school);
+        var style = ThemeStyle.Of(publication.Look.Theme, !isEmbed, light);
+        var today = on.Day;
         var html = await RenderAsync<DateDocument>(new Dictionary<string, object?>
         {
             [nameof(DateDocument.Date)] = date,
-            [nameof(DateDocument.IsEmbed)] = embed is not null,
-            [nameof(DateDocument.Shown)] = OutletEvent.Of(date, projection, texts, key, Midnight(school, today)),
+            [nameof(DateDocument.IsEmbed)] = isEmbed,
+            [nameof(DateDocument.Shown)] = OutletEvent.Of(date, projection, texts, key, on.Begins),
             [nameof(DateDocument.Projection)] = projection,
-            [nameof(DateDocument.School)] = school.Name,
+            [nameof(DateDocument.School)] = on.School.Name,
             [nameof(DateDocument.Texts)] = texts,
             [nameof(DateDocument.Key)] = key,
             [nameof(DateDocument.Address)] = settings.Address,
             [nameof(DateDocument.Style)] = style,
-            [nameof(DateDocument.Data)] = JsonSerializer.Serialize(EventData.Of(date, projection, school, settings.Address, key), EventData.Json),
+            [nameof(DateDocument.Data)] = JsonSerializer.Serialize(EventData.Of(date, projection, on.School, settings.Address, key), EventData.Json),
             [nameof(DateDocument.Files)] = assets,
         });
-        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", projection.ChangedAt, Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", projection.ChangedAt, projection.Publication.Revision, on)
         {
             // An embed is a part of another page, which search engines find by itself.
-            IsOutOfSearch = projection.IsOutOfSearch || embed is not null,
-            FrameAncestors = embed is null ? "'self'" : Ancestors(publication),
+            IsOutOfSearch = projection.IsOutOfSearch || isEmbed,
+            FrameAncestors = isEmbed ? Ancestors(publication) : "'self'",
             StyleHash = style.Hash,
         };
     }
 
     /// <summary>A screen on a wall: today and the next days, large.</summary>
-    public async Task<Rendered> WallAsync(Projection projection, School school, string key, OutletPlace place, OutletShape shape)
+    public async Task<Rendered> WallAsync(Projection projection, SchoolDay on, string key, OutletPlace place, ThemeLight? light)
     {
-        var (publication, today) = (projection.Publication, TodayIn(school));
+        var (publication, today) = (projection.Publication, on.Day);
         var texts = TextsOf(projection, place.Language);
-        var start = StartOf(projection.Narrowed(place.Choice), school, key, OutletLook.Of(publication.Look, shape), texts, today, place with { Date = today }, OutletView.List, [], "", null);
-        var style = ThemeStyle.Of(publication.Look.Theme, isPage: true, shape.Light);
+        var start = StartOf(projection.Narrowed(place.Choice), on, key, OutletLook.Of(publication.Look, OutletShape.Page), texts, today, place with { Date = today }, OutletView.List, [], "", null);
+        var style = ThemeStyle.Of(publication.Look.Theme, isPage: true, light);
         var html = await RenderAsync<WallDocument>(new Dictionary<string, object?>
         {
             [nameof(WallDocument.Texts)] = texts,
@@ -309,7 +288,7 @@ internal sealed class OutletRenderer(
             [nameof(WallDocument.Data)] = JsonSerializer.Serialize(start, Json),
             [nameof(WallDocument.Files)] = assets,
         });
-        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, Midnight(school, today)), Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, on.Begins), projection.Publication.Revision, on)
         {
             IsOutOfSearch = true,
             StyleHash = style.Hash,
@@ -317,26 +296,26 @@ internal sealed class OutletRenderer(
     }
 
     /// <summary>A term's weeks, for paper.</summary>
-    public async Task<Rendered> TermAsync(Projection projection, School school, string key, string? language)
+    public async Task<Rendered> TermAsync(Projection projection, SchoolDay on, string key, string? language)
     {
-        var (publication, today) = (projection.Publication, TodayIn(school));
+        var (publication, today) = (projection.Publication, on.Day);
         var texts = TextsOf(projection, language);
-        var span = TermPlan.Span((await years.GetAsync(school.Id)).Days, today, texts["next"]);
-        var events = OutletEvent.In(projection, new TimeWindow(span.First, span.Last.PlusDays(1), school.Zone), texts, key, Midnight(school, today));
+        var span = TermPlan.Span((await years.GetAsync(on.School.Id)).Days, today, texts["next"]);
+        var events = OutletEvent.In(projection, new TimeWindow(span.First, span.Last.PlusDays(1), on.School.Zone), texts, key, on.Begins);
         var style = ThemeStyle.Of(publication.Look.Theme, isPage: true, ThemeLight.Light);
         var html = await RenderAsync<TermDocument>(new Dictionary<string, object?>
         {
             [nameof(TermDocument.Plan)] = TermPlan.Of(span, events, publication.Look.WeekStart),
             [nameof(TermDocument.Calendars)] = projection.Calendars,
             [nameof(TermDocument.Publication)] = publication,
-            [nameof(TermDocument.School)] = school.Name,
-            [nameof(TermDocument.Zone)] = school.Zone.Id,
+            [nameof(TermDocument.School)] = on.School.Name,
+            [nameof(TermDocument.Zone)] = on.School.Zone.Id,
             [nameof(TermDocument.Texts)] = texts,
             [nameof(TermDocument.Key)] = key,
             [nameof(TermDocument.Style)] = style,
             [nameof(TermDocument.Files)] = assets,
         });
-        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, Midnight(school, today)), Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", Instant.Max(projection.ChangedAt, on.Begins), projection.Publication.Revision, on)
         {
             IsOutOfSearch = true,
             StyleHash = style.Hash,
@@ -346,36 +325,36 @@ internal sealed class OutletRenderer(
     private static string Ancestors(Publication publication) => publication.Look.Sites.IsEmpty ? "*" : $"'self' {string.Join(' ', publication.Look.Sites)}";
 
     /// <summary>One date as a calendar file.</summary>
-    public Rendered DateFile(Projection projection, School school, string key, PublishedOccurrence date) =>
-        Make(FeedWriter.WriteOne(Head(projection, school, key) with { AsOf = date.Event.ChangedAt }, projection, date), FeedWriter.ContentType, projection, $"{date.LocalStart:uuuu-MM-dd}-{key}.ics");
+    public Rendered DateFile(Projection projection, SchoolDay on, string key, PublishedOccurrence date) =>
+        Make(FeedWriter.WriteOne(Head(projection, on.School, key) with { AsOf = date.Event.ChangedAt }, projection, date), FeedWriter.ContentType, projection, on, $"{date.LocalStart:uuuu-MM-dd}-{key}.ics");
 
     /// <summary>The page of a date that is not there: what is on instead, in the publication's face.</summary>
     /// <param name="projection">What is sent out.</param>
-    /// <param name="school">The school.</param>
+    /// <param name="on">The school, and the day.</param>
     /// <param name="key">The link it is asked by.</param>
     /// <param name="isNoLonger">Whether it was there.</param>
     /// <param name="language">The language it is read in; null for the publication's.</param>
-    public async Task<Rendered> NoDateAsync(Projection projection, School school, string key, bool isNoLonger, string? language = null)
+    public async Task<Rendered> NoDateAsync(Projection projection, SchoolDay on, string key, bool isNoLonger, string? language = null)
     {
-        var (publication, today) = (projection.Publication, TodayIn(school));
+        var (publication, today) = (projection.Publication, on.Day);
         var texts = TextsOf(projection, language);
         var style = ThemeStyle.Of(publication.Look.Theme, isPage: true);
-        var next = projection.In(new TimeWindow(today, today.PlusDays(OtherForms.DaysAhead), school.Zone))
+        var next = projection.In(new TimeWindow(today, today.PlusDays(OtherForms.DaysAhead), on.School.Zone))
             .Where(o => o.Event.Detail >= Core.Reach.Detail.Headlines && !o.IsCalledOff)
             .Take(NextInstead)
-            .Select(o => OutletEvent.Of(o, projection, texts, key, Midnight(school, today)));
+            .Select(o => OutletEvent.Of(o, projection, texts, key, on.Begins));
         var html = await RenderAsync<NoDateDocument>(new Dictionary<string, object?>
         {
             [nameof(NoDateDocument.IsNoLonger)] = isNoLonger,
             [nameof(NoDateDocument.Next)] = next.ToList(),
             [nameof(NoDateDocument.Publication)] = publication,
-            [nameof(NoDateDocument.School)] = school.Name,
+            [nameof(NoDateDocument.School)] = on.School.Name,
             [nameof(NoDateDocument.Texts)] = texts,
             [nameof(NoDateDocument.Key)] = key,
             [nameof(NoDateDocument.Style)] = style,
             [nameof(NoDateDocument.Files)] = assets,
         });
-        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", projection.ChangedAt, Sooner(projection.ValidUntil, Midnight(school, today.PlusDays(1))))
+        return new Rendered(Encoding.UTF8.GetBytes(html), "text/html; charset=utf-8", projection.ChangedAt, projection.Publication.Revision, on)
         {
             IsOutOfSearch = true,
             StyleHash = style.Hash,
@@ -410,9 +389,6 @@ internal sealed class OutletRenderer(
             [nameof(OutletNotice.Files)] = assets,
         });
 
-    /// <summary>The next date of an event, else its last: where the address of a whole series leads.</summary>
-    public PublishedOccurrence? NextOf(Projection projection, School school, string uid) => projection.NextOf(uid, TodayIn(school));
-
     /// <summary>What its calendar files say of themselves.</summary>
     public FeedHead Head(Projection projection, School school, string key)
     {
@@ -426,19 +402,13 @@ internal sealed class OutletRenderer(
     }
 
     // What counts from a day is another one at the next.
-    private static Rendered Make(byte[] bytes, string contentType, Projection projection, string? fileName = null, (School School, LocalDate Day)? on = null) =>
-        new(
-            bytes,
-            contentType,
-            on is { } d ? Instant.Max(projection.ChangedAt, Midnight(d.School, d.Day)) : projection.ChangedAt,
-            on is { } n ? Sooner(projection.ValidUntil, Midnight(n.School, n.Day.PlusDays(1))) : projection.ValidUntil)
+    private static Rendered Make(byte[] bytes, string contentType, Projection projection, SchoolDay on, string? fileName = null, bool isByDay = false) =>
+        new(bytes, contentType, isByDay ? Instant.Max(projection.ChangedAt, on.Begins) : projection.ChangedAt, projection.Publication.Revision, isByDay || projection.ValidUntil is not null ? on : null)
         {
             IsOutOfSearch = projection.IsOutOfSearch,
             FileName = fileName,
             IsForPrograms = true,
         };
-
-    private static Instant? Sooner(Instant? a, Instant? b) => a is null ? b : b is null ? a : Instant.Min(a.Value, b.Value);
 
     private static JsonSerializerOptions MakeJson()
     {
@@ -450,10 +420,6 @@ internal sealed class OutletRenderer(
     /// <summary>What an address says of the language; nothing where it is the publication's own.</summary>
     public static string LanguageQuery(OutletTexts texts, Publication publication) => texts.Language == publication.Language ? "" : $"?lang={texts.Language}";
 
-    private LocalDate TodayIn(School school) => clock.GetCurrentInstant().InZone(school.Zone).Date;
-
-    private static Instant Midnight(School school, LocalDate day) => Zones.ToInstant(day.AtMidnight(), school.Zone);
-
     /// <summary>A document as text.</summary>
     public async Task<string> RenderAsync<T>(Dictionary<string, object?> parameters)
         where T : IComponent
@@ -463,9 +429,6 @@ internal sealed class OutletRenderer(
             "<!DOCTYPE html>\n" + (await renderer.RenderComponentAsync<T>(ParameterView.FromDictionary(parameters))).ToHtmlString());
     }
 }
-
-/// <summary>What an outlet is made from.</summary>
-internal sealed record OutletWork(OutletRenderer Renderer, Projection Projection, School School, string Key);
 
 /// <summary>The dates to come, for whoever writes a program of their own. Described in docs/formats.md.</summary>
 internal sealed record PlainDocument(string Format, string Title, string School, string Zone, string Page, string Feed, Instant ChangedAt, IReadOnlyList<PlainDate> Dates);

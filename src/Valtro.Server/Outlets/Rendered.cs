@@ -1,5 +1,7 @@
+using System.Buffers;
 using System.IO.Compression;
 using System.Security.Cryptography;
+using Microsoft.Extensions.Caching.Memory;
 using Microsoft.Extensions.Primitives;
 using NodaTime;
 using NodaTime.Text;
@@ -14,38 +16,77 @@ internal enum Coding
     Brotli,
 }
 
-/// <summary>An outlet's bytes, compressed ahead, with what HTTP says of them.</summary>
+/// <summary>
+/// An outlet's bytes with what HTTP says of them. Kept compressed alone (Brotli; RFC 7932); whoever takes another coding gets it
+/// from there, which is kept beside while it is asked for often.
+/// </summary>
 internal sealed class Rendered
 {
+    // The first time in a hurry, for somebody may wait; what stays is made smaller when there is nothing else to do.
+    private const int QuickQuality = 3;
+    private const int BestQuality = 9;
+    private const int Window = 18;
+
     private static readonly InstantPattern HttpDate = InstantPattern.CreateWithInvariantCulture("ddd, dd MMM uuuu HH:mm:ss 'GMT'");
 
-    private readonly byte[][] bodies;
     private readonly StringValues[] tags;
+    private volatile Packed packed;
     private StringValues policy;
 
     /// <param name="plain">The bytes.</param>
     /// <param name="contentType">What they are.</param>
     /// <param name="lastModified">When they last became different.</param>
-    /// <param name="validUntil">When they have to be made anew; null for with the next change.</param>
+    /// <param name="revision">The publication's revision they show.</param>
+    /// <param name="on">The day they are right on; null for with every day.</param>
     /// <param name="isCompact">Whether they are compressed already, as pictures are.</param>
-    public Rendered(byte[] plain, string contentType, Instant lastModified, Instant? validUntil, bool isCompact = false)
-    {
-        bodies = isCompact
-            ? [plain]
-            : [plain, Compress(plain, s => new GZipStream(s, CompressionLevel.Optimal)), Compress(plain, s => new BrotliStream(s, CompressionLevel.Optimal))];
-        ContentType = contentType;
+    public Rendered(byte[] plain, string contentType, Instant lastModified, long revision, SchoolDay? on, bool isCompact = false)
         // HTTP's dates know whole seconds; rounded up, a reader never takes an older state for this one.
-        LastModified = Instant.FromUnixTimeSeconds((long)Math.Ceiling((lastModified - NodaConstants.UnixEpoch).TotalSeconds));
-        LastModifiedText = HttpDate.Format(LastModified);
-        ValidUntil = validUntil;
-        // From the bytes alone, so that every server gives the same.
-        var hash = Convert.ToHexStringLower(SHA256.HashData(plain).AsSpan(0, 12));
+        : this(contentType, Instant.FromUnixTimeSeconds((long)Math.Ceiling((lastModified - NodaConstants.UnixEpoch).TotalSeconds)), revision, isCompact, plain.Length,
+            // From the bytes alone, so that every server gives the same.
+            Convert.ToHexStringLower(SHA256.HashData(plain).AsSpan(0, 12)))
+    {
+        (FreshFrom, FreshUntil) = (on?.Begins, on?.Ends);
+        packed = isCompact ? new Packed(plain, IsBest: true) : Pack(plain, QuickQuality);
+    }
+
+    /// <summary>What was kept on disk.</summary>
+    /// <param name="head">What was said of it.</param>
+    /// <param name="bytes">Its bytes, compressed.</param>
+    public Rendered(RenderedHead head, byte[] bytes)
+        : this(head.ContentType, head.LastModified, head.Revision, head.IsCompact, head.PlainLength, head.Hash)
+    {
+        (FreshFrom, FreshUntil, IsOutOfSearch, IsPrivate) = (head.FreshFrom, head.FreshUntil, head.IsOutOfSearch, head.IsPrivate);
+        (FrameAncestors, StyleHash, FileName, IsForPrograms, Status) = (head.FrameAncestors, head.StyleHash, head.FileName, head.IsForPrograms, head.Status);
+        packed = new Packed(bytes, IsBest: head.IsCompact);
+    }
+
+    private Rendered(string contentType, Instant lastModified, long revision, bool isCompact, int plainLength, string hash)
+    {
+        (ContentType, LastModified, Revision, IsCompact, PlainLength, Hash) = (contentType, lastModified, revision, isCompact, plainLength, hash);
+        LastModifiedText = HttpDate.Format(lastModified);
+        packed = null!;
         // Each coding is a representation of its own (RFC 9110, 8.8.3.3).
         tags = [$"\"{hash}\"", $"\"{hash}-gzip\"", $"\"{hash}-br\""];
     }
 
-    /// <summary>The bytes as they are.</summary>
-    public byte[] Plain => bodies[0];
+    /// <summary>All that is said of its bytes.</summary>
+    public RenderedHead Head => new(
+        ContentType, LastModified, Revision, FreshFrom, FreshUntil, IsCompact, PlainLength, Hash, IsOutOfSearch, IsPrivate, FrameAncestors, StyleHash, FileName, IsForPrograms, Status);
+
+    /// <summary>The bytes as they are kept.</summary>
+    public byte[] Kept => packed.Bytes;
+
+    /// <summary>The publication's revision it shows.</summary>
+    public long Revision { get; }
+
+    /// <summary>From when on it is right; null for always.</summary>
+    public Instant? FreshFrom { get; private init; }
+
+    /// <summary>When it has to be made anew by itself; null for never.</summary>
+    public Instant? FreshUntil { get; private init; }
+
+    /// <summary>Whether it is compressed already, as pictures are.</summary>
+    public bool IsCompact { get; }
 
     public string ContentType { get; }
 
@@ -60,6 +101,12 @@ internal sealed class Rendered
 
     /// <summary>Whether it is one member's, and no cache on the way may keep it.</summary>
     public bool IsPrivate { get; set; }
+
+    /// <summary>How many bytes they are as they are.</summary>
+    public int PlainLength { get; }
+
+    /// <summary>The hash of the bytes as they are, in part: their tag.</summary>
+    public string Hash { get; }
 
     /// <summary>The part of its Content-Security-Policy that says which sites may frame it.</summary>
     public string FrameAncestors { get; init; } = "'self'";
@@ -80,19 +127,47 @@ internal sealed class Rendered
 
     public StringValues LastModifiedText { get; }
 
-    public Instant? ValidUntil { get; }
+    /// <summary>What it takes in memory, about.</summary>
+    public int Size => packed.Bytes.Length + 1_000;
 
-    /// <summary>Whether it is still kept in memory.</summary>
-    public bool IsKept { get; set; } = true;
+    /// <summary>Whether it is right on a moment.</summary>
+    public bool IsFresh(Instant now) => !(FreshUntil <= now) && !(FreshFrom > now);
 
-    public long Size => bodies.Sum(b => (long)b.Length) + 1_000;
+    /// <summary>The bytes in a coding.</summary>
+    /// <param name="coding">The coding; of what is compact there is one.</param>
+    /// <param name="beside">Keeps what was made from them.</param>
+    public byte[] Body(Coding coding, IMemoryCache? beside = null)
+    {
+        if (IsCompact || coding == Coding.Brotli)
+            return packed.Bytes;
+        if (beside?.TryGetValue((this, coding), out byte[]? known) == true)
+            return known!;
+        var plain = Unpack(packed.Bytes);
+        var made = coding == Coding.Plain ? plain : Gzip(plain);
+        beside?.Set((this, coding), made, new MemoryCacheEntryOptions { Size = made.Length + 200 });
+        return made;
+    }
 
-    public byte[] Body(Coding coding) => bodies[(int)coding];
-
+    /// <summary>The tag of a coding.</summary>
     public StringValues Tag(Coding coding) => tags[(int)coding];
 
+    /// <summary>
+    /// Makes it as small as it gets: for what stays and is asked for. Its tag stays: the same bytes come out of it, and no parts of it
+    /// are served that could be put together with parts of another making.
+    /// </summary>
+    /// <returns>How many bytes that spares.</returns>
+    public int Polish()
+    {
+        var before = packed;
+        if (before.IsBest)
+            return 0;
+        var best = Pack(Unpack(before.Bytes), BestQuality);
+        packed = best.Bytes.Length < before.Bytes.Length ? best : before with { IsBest = true };
+        return before.Bytes.Length - packed.Bytes.Length;
+    }
+
     /// <summary>The coding a request gets.</summary>
-    public Coding Coded(StringValues accepted) => bodies.Length == 1 ? Coding.Plain : Accepted(accepted);
+    public Coding Coded(StringValues accepted) => IsCompact ? Coding.Plain : Accepted(accepted);
 
     /// <summary>
     /// Whether a conditional request has it already. If-None-Match goes before If-Modified-Since (RFC 9110, 13.1.3); any
@@ -103,9 +178,6 @@ internal sealed class Rendered
         // Conditions are for what is there (RFC 9110, 13.2.1).
         if (Status != StatusCodes.Status200OK)
             return false;
-        // As readers send it, in one piece.
-        if (ifNoneMatch.Count == 1 && (ifNoneMatch == tags[0] || ifNoneMatch == tags[1] || ifNoneMatch == tags[2]))
-            return true;
         if (ifNoneMatch.Count > 0)
             return ifNoneMatch.Any(line => line is not null && line.Split(',').Any(IsOwn));
         return ifModifiedSince.Count == 1 && HttpDate.Parse(ifModifiedSince[0]!) is { Success: true, Value: var since } && LastModified <= since;
@@ -119,13 +191,13 @@ internal sealed class Rendered
         // Weak comparison (RFC 9110, 8.8.3.2): proxies that compress make tags weak.
         if (tag.StartsWith("W/", StringComparison.Ordinal))
             tag = tag[2..];
-        foreach (var own in tags)
-        {
-            if (tag.SequenceEqual(own.ToString()))
-                return true;
-        }
-        return false;
+        // Any coding of the same bytes: what follows the hash.
+        return tag.Length > Hash.Length + 1 && tag[0] == '"' && tag[^1] == '"' && tag[1..].StartsWith(Hash, StringComparison.Ordinal)
+            && tag[(Hash.Length + 1)..^1] is "" or "-gzip" or "-br";
     }
+
+    /// <summary>A moment as HTTP writes it (RFC 9110, 5.6.7).</summary>
+    public static string DateOf(Instant at) => HttpDate.Format(at);
 
     /// <summary>The smallest coding of ours that a reader takes (RFC 9110, 12.5.3).</summary>
     public static Coding Accepted(StringValues accepted)
@@ -155,11 +227,39 @@ internal sealed class Rendered
         return text.StartsWith("q=", StringComparison.OrdinalIgnoreCase) && text[2..].Trim("0.") is "";
     }
 
-    private static byte[] Compress(byte[] plain, Func<Stream, Stream> compressor)
+    private static Packed Pack(byte[] plain, int quality)
+    {
+        var room = ArrayPool<byte>.Shared.Rent(BrotliEncoder.GetMaxCompressedLength(plain.Length));
+        try
+        {
+            if (!BrotliEncoder.TryCompress(plain, room, out var length, quality, Window))
+                throw new InvalidOperationException("What is rendered could not be compressed.");
+            return new Packed(room.AsSpan(0, length).ToArray(), quality == BestQuality);
+        }
+        finally
+        {
+            ArrayPool<byte>.Shared.Return(room);
+        }
+    }
+
+    private byte[] Unpack(byte[] bytes)
+    {
+        var plain = new byte[PlainLength];
+        return BrotliDecoder.TryDecompress(bytes, plain, out var length) && length == PlainLength ? plain : throw new InvalidDataException("What was kept cannot be read.");
+    }
+
+    private static byte[] Gzip(byte[] plain)
     {
         using var output = new MemoryStream();
-        using (var stream = compressor(output))
+        using (var stream = new GZipStream(output, CompressionLevel.Fastest))
             stream.Write(plain);
         return output.ToArray();
     }
+
+    private sealed record Packed(byte[] Bytes, bool IsBest);
 }
+
+/// <summary>What is said of rendered bytes, as it lies on disk beside them. The members are those of <see cref="Rendered"/>.</summary>
+internal sealed record RenderedHead(
+    string ContentType, Instant LastModified, long Revision, Instant? FreshFrom, Instant? FreshUntil, bool IsCompact, int PlainLength, string Hash, bool IsOutOfSearch, bool IsPrivate,
+    string FrameAncestors, string? StyleHash, string? FileName, bool IsForPrograms, int Status);

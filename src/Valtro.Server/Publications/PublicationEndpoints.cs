@@ -147,22 +147,22 @@ internal static partial class PublicationEndpoints
         // The outlets through other eyes, or with the changes that are not out yet: for the keeper alone.
         var looks = publications.MapGroup("/{id:guid}/look").ExcludeFromDescription();
         looks.MapGet("/page", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.Page, OutletPlace.OfQuery(http.Request.Query), LookPath(id, look))));
+            LookAsync(id, look, http, caller, store, projections, (projection, on, key) => outlet.DocumentAsync(projection, on, key, OutletShape.Page, OutletPlace.OfQuery(http.Request.Query), LookPath(id, look))));
 
         looks.MapGet("/embed", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => outlet.DocumentAsync(projection, school, key, OutletShape.OfQuery(http.Request.Query), OutletPlace.OfQuery(http.Request.Query), LookPath(id, look))));
+            LookAsync(id, look, http, caller, store, projections, (projection, on, key) => outlet.DocumentAsync(projection, on, key, OutletShape.OfQuery(http.Request.Query), OutletPlace.OfQuery(http.Request.Query), LookPath(id, look))));
 
-        looks.MapGet("/events.json", (Guid id, string look, DayParameter from, DayParameter to, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => Task.FromResult(outlet.Events(projection, school, key, from, to))));
+        looks.MapGet("/events.json", (Guid id, string look, DayParameter from, DayParameter to, HttpContext http, Caller caller, Store.Publications store, Projections projections) =>
+            LookAsync(id, look, http, caller, store, projections, (projection, on, key) => Task.FromResult(OutletRenderer.Events(projection, on, key, from, to))));
 
         looks.MapGet("/feed.ics", (Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, OutletRenderer outlet) =>
-            LookAsync(id, look, http, caller, store, projections, (projection, school, key) => Task.FromResult(outlet.Feed(projection, school, key))));
+            LookAsync(id, look, http, caller, store, projections, (projection, on, key) => Task.FromResult(outlet.Feed(projection, on, key))));
     }
 
     private static string LookPath(Guid id, string look) => $"/api/publications/{id}/look/events.json?look={Uri.EscapeDataString(look)}&";
 
     private static async Task<IResult> LookAsync(
-        Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, Func<Projection, School, string, Task<Rendered>> render)
+        Guid id, string look, HttpContext http, Caller caller, Store.Publications store, Projections projections, Func<Projection, SchoolDay, string, Task<Rendered>> render)
     {
         var publication = await store.FindAsync(caller.SchoolId, id) ?? throw NotFoundException.Publication();
         await NeedAsync(caller, publication);
@@ -175,11 +175,11 @@ internal static partial class PublicationEndpoints
         }
         var eyes = isDraft ? null : await caller.AccessAsAsync(look);
         var (projection, school) = await projections.OfAsync(caller.SchoolId, id, eyes is null ? null : eyes.AudienceOf, isDraft: isDraft);
-        var rendered = await render(projection, school, publication.Key);
+        var rendered = await render(projection, SchoolDay.At(school, http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant()), publication.Key);
         // The studio shows it in a frame.
         http.Response.Headers.ContentSecurityPolicy = OutletPolicy.Of(rendered, "'self'");
         http.Response.Headers.CacheControl = "no-store";
-        return Results.Bytes(rendered.Plain, rendered.ContentType);
+        return Results.Bytes(rendered.Body(Coding.Plain), rendered.ContentType);
     }
 
     /// <exception cref="NotFoundException">They are not told that it is there.</exception>

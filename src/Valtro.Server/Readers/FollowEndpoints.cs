@@ -65,7 +65,7 @@ internal sealed record FollowForm(string Address, string Wish);
 
 /// <summary>The pages of following by mail.</summary>
 internal sealed class FollowPages(
-    MailReaders readers, ReaderAddresses addresses, RenderedCache cache, Projections projections, OutletRenderer outlets, OutletBudget budget, ServerSettings settings, IClock clock)
+    MailReaders readers, ReaderAddresses addresses, OutletDesk desk, Projections projections, OutletRenderer outlets, OutletBudget budget, ServerSettings settings, IClock clock)
 {
     private Instant Now => clock.GetCurrentInstant();
 
@@ -74,7 +74,7 @@ internal sealed class FollowPages(
     {
         // Each mail that is asked for is work, and somebody's mailbox.
         budget.Take(http, form is null ? 1 : 5);
-        var (state, _) = await cache.StateAsync(key.ToLowerInvariant(), pieces => budget.Take(http, pieces));
+        var state = await desk.StateAsync(key.ToLowerInvariant(), pieces => budget.Take(http, pieces));
         if (state is { IsGone: true } || state?.Until <= Now)
             return await GoneAsync(http, TextsOf(http), "gone", StatusCodes.Status410Gone);
         if (state is null or { IsClosed: true } or { IsPersonal: true } || state.From > Now || !(await readers.SettingsAsync(state.SchoolId)).IsOn)

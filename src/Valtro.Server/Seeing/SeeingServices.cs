@@ -74,16 +74,18 @@ internal static class SeeingServices
         app.MapMethods("/health/live", ["GET", "HEAD"], () => Results.Text("live")).ExcludeFromDescription();
 
         // Whether it can serve: who finds that it cannot sends nobody to it.
-        app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db, ChangeFeed feed, HttpContext http) =>
+        app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db, ChangeFeed feed, DatabaseGate gate, HttpContext http) =>
         {
             http.Response.Headers.CacheControl = "no-store";
             using var patience = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted);
             patience.CancelAfter(Patience);
             try
             {
+                if (!gate.IsOpen)
+                    throw new DatabaseAwayException();
                 await using var connection = await db.OpenForNoneAsync(patience.Token);
             }
-            catch (Exception error) when (error is NpgsqlException or TimeoutException or OperationCanceledException or System.Net.Sockets.SocketException)
+            catch (Exception error) when (error is OperationCanceledException || DatabaseAwayException.Is(error))
             {
                 return Problems.Of(503, "database_away", "The database cannot be reached.");
             }

@@ -11,7 +11,7 @@ namespace Valtro.Server.Views;
 /// The one way out, for who is not signed in: what publications send out. For the outlets one projection is made a revision and
 /// day, and feeds every form; keepers see theirs as of now.
 /// </summary>
-internal sealed class Projections(Store.Publications publications, Schools schools, IClock clock) : IDisposable
+internal sealed class Projections(Store.Publications publications, IClock clock) : IDisposable
 {
     // Events of projections that are kept: what is asked for often is rendered from them a dozen times, the rest comes again.
     private const int MaxKeptEvents = 20_000;
@@ -25,21 +25,26 @@ internal sealed class Projections(Store.Publications publications, Schools schoo
     /// <param name="id">The publication.</param>
     /// <param name="audienceOf">As whom each calendar is looked at; null for the publication's audience.</param>
     /// <param name="isDraft">Whether with the changes that are not out yet.</param>
-    public async Task<(Projection Projection, School School)> OfAsync(Guid schoolId, Guid id, Func<Calendar, Audience>? audienceOf = null, bool isDraft = false)
+    /// <param name="at">The moment; null for now.</param>
+    public async Task<(Projection Projection, School School)> OfAsync(Guid schoolId, Guid id, Func<Calendar, Audience>? audienceOf = null, bool isDraft = false, Instant? at = null)
     {
-        var contents = await publications.ContentsAsync(schoolId, id, isDraft);
-        var school = await schools.GetAsync(schoolId);
-        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, clock.GetCurrentInstant(), contents.Lists, audienceOf, contents.Gone), school);
+        var (contents, school) = await publications.ContentsAsync(schoolId, id, isDraft);
+        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, at ?? clock.GetCurrentInstant(), contents.Lists, audienceOf, contents.Gone), school);
     }
 
     /// <summary>What a publication sends out in a state, from memory where that is known.</summary>
-    public Task<(Projection Projection, School School)> OfAsync(PublicationState state)
+    /// <param name="state">The state.</param>
+    /// <param name="at">A moment to come, such as midnight; null for now.</param>
+    public Task<(Projection Projection, School School)> OfAsync(PublicationState state, Instant? at = null)
     {
         object key = (state.Id, state.Revision);
         lock (gate)
         {
-            if (cache.TryGetValue(key, out (Projection Projection, School School) known) && !(known.Projection.ValidUntil <= clock.GetCurrentInstant()))
+            if (cache.TryGetValue(key, out (Projection Projection, School School) known) && !(known.Projection.ValidUntil <= (at ?? clock.GetCurrentInstant())))
                 return Task.FromResult(known);
+            // What will be another by then is for this once.
+            if (at is not null)
+                return OfAsync(state.SchoolId, state.Id, at: at);
             if (!making.TryGetValue(key, out var running))
                 making[key] = running = MakeAsync(key, state);
             return running;

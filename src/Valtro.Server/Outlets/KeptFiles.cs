@@ -1,0 +1,311 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using System.Threading.Channels;
+using NodaTime;
+using NodaTime.Text;
+using Valtro.Store;
+
+namespace Valtro.Server.Outlets;
+
+/// <summary>What was kept of one thing that is asked of one link.</summary>
+/// <param name="Key">The link.</param>
+/// <param name="Ask">What is asked.</param>
+/// <param name="State">The publication as it was known then.</param>
+/// <param name="Rendered">The answer.</param>
+/// <param name="At">When it was written.</param>
+internal sealed record KeptFile(string Key, OutletAsk Ask, PublicationState State, Rendered Rendered, Instant At);
+
+/// <summary>
+/// The last good bytes of published addresses on disk, beside memory: a server that starts has them at once, with or without a
+/// database. One file an answer, in a folder a link; written in the background, one after the other, and believed only when their hash
+/// is right. What is for members alone is never written.
+/// </summary>
+internal sealed class KeptFiles : BackgroundService
+{
+    private const string Ending = ".kept";
+    private const string HeardName = "heard";
+    private const int MaxOfLink = 48;
+    private const long LeastFree = 256L * 1024 * 1024;
+
+    // Another build, or another address in the links, makes other bytes.
+    private readonly string version;
+    private readonly string folder;
+    private readonly long limit;
+    private readonly IClock clock;
+    private readonly ILogger<KeptFiles> log;
+    private readonly Channel<Work> waiting = Channel.CreateUnbounded<Work>(new UnboundedChannelOptions { SingleReader = true });
+    private readonly ConcurrentDictionary<Guid, ConcurrentDictionary<string, bool>> keysOf = [];
+    private readonly Instant heardBefore;
+    private long size;
+    private long warnedAt = long.MinValue / 2;
+
+    private readonly record struct Work(Kept? Kept, Guid Removed, TaskCompletionSource? Done = null);
+
+    public KeptFiles(ServerSettings settings, IClock clock, ILogger<KeptFiles> log)
+    {
+        (this.clock, this.log) = (clock, log);
+        (folder, limit) = (settings.Kept == "none" ? "" : Path.GetFullPath(settings.Kept), settings.KeptMegabytes * 1024L * 1024);
+        version = $"{typeof(KeptFiles).Module.ModuleVersionId:N} {settings.Address}";
+        heardBefore = Instant.MinValue;
+        if (folder.Length == 0)
+            return;
+        try
+        {
+            // What goes out is for everybody who has the link; a folder can be listed.
+            Directory.CreateDirectory(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+            if (File.Exists(HeardPath) && InstantPattern.General.Parse(File.ReadAllText(HeardPath).Trim()) is { Success: true, Value: var at })
+                heardBefore = at;
+            foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories))
+            {
+                size += file.Length;
+                if (file.Name.Length > 32 && Guid.TryParseExact(file.Name.AsSpan(0, 32), "N", out var id))
+                    keysOf.GetOrAdd(id, _ => [])[file.Directory!.Name] = true;
+            }
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            log.LogWarning("Nothing can be kept in {Folder} ({Message}): without the database nothing is served after a restart.", folder, error.Message);
+            folder = "";
+        }
+    }
+
+    private string HeardPath => Path.Combine(folder, HeardName);
+
+    /// <summary>When changes were last heard of, by this server or by the one before it in this folder.</summary>
+    public Instant AsOf(Instant heard) => Instant.Max(heard, heardBefore);
+
+    /// <summary>Notes when changes were heard of.</summary>
+    public void NoteHeard(Instant at)
+    {
+        if (folder.Length > 0 && at > heardBefore)
+            Try(() => Replace(HeardPath, Encoding.ASCII.GetBytes(InstantPattern.General.Format(at))));
+    }
+
+    /// <summary>Writes an answer in the background, if it is one that is kept and as long as it is the answer.</summary>
+    public void Write(Kept kept)
+    {
+        if (folder.Length > 0 && !kept.IsOnDisk && kept.Ask.IsPlain && kept.Standing.State is { IsPersonal: false } && kept.Rendered is { Status: StatusCodes.Status200OK })
+            waiting.Writer.TryWrite(new Work(kept, default));
+    }
+
+    /// <summary>Removes all of a publication, after what was to be written before.</summary>
+    public void Remove(Guid publicationId)
+    {
+        if (folder.Length > 0 && keysOf.ContainsKey(publicationId))
+            waiting.Writer.TryWrite(new Work(null, publicationId));
+    }
+
+    /// <summary>Waits until what was to be written and removed so far is.</summary>
+    public async Task SettleAsync()
+    {
+        var done = new TaskCompletionSource();
+        waiting.Writer.TryWrite(new Work(null, default, done));
+        await done.Task;
+    }
+
+    /// <summary>What is kept of a link for something that is asked; null for nothing.</summary>
+    public async Task<KeptFile?> ReadAsync(string key, OutletAsk ask)
+    {
+        if (folder.Length == 0 || !ask.IsPlain || !IsSafe(key))
+            return null;
+        try
+        {
+            var named = new DirectoryInfo(Path.Combine(folder, key));
+            return named.Exists && named.EnumerateFiles($"*-{NameOf(ask)}{Ending}").MaxBy(f => f.LastWriteTimeUtc) is { } file ? await ReadAsync(file.FullName) : null;
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            Warn(error);
+            return null;
+        }
+    }
+
+    /// <summary>All that is kept, the latest first.</summary>
+    public async IAsyncEnumerable<KeptFile> ReadAllAsync()
+    {
+        if (folder.Length == 0)
+            yield break;
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).OrderByDescending(f => f.LastWriteTimeUtc))
+        {
+            if (await ReadAsync(file.FullName) is { } kept)
+                yield return kept;
+        }
+    }
+
+    /// <summary>All that is kept of a publication.</summary>
+    public async IAsyncEnumerable<KeptFile> ReadOfAsync(Guid publicationId)
+    {
+        if (!keysOf.TryGetValue(publicationId, out var keys))
+            yield break;
+        foreach (var key in keys.Keys)
+        {
+            var named = new DirectoryInfo(Path.Combine(folder, key));
+            foreach (var file in named.Exists ? named.GetFiles($"{publicationId:N}-*{Ending}") : [])
+            {
+                if (await ReadAsync(file.FullName) is { } kept)
+                    yield return kept;
+            }
+        }
+    }
+
+    protected override async Task ExecuteAsync(CancellationToken stopping)
+    {
+        // What was heard of is done before the end, so it does not end with the others.
+        await foreach (var work in waiting.Reader.ReadAllAsync(CancellationToken.None))
+        {
+            if (work.Kept is { } kept)
+                Try(() => WriteNow(kept));
+            else if (work.Done is { } done)
+                done.SetResult();
+            else
+                Try(() => RemoveNow(work.Removed));
+        }
+    }
+
+    public override async Task StopAsync(CancellationToken cancellationToken)
+    {
+        waiting.Writer.TryComplete();
+        await base.StopAsync(cancellationToken);
+    }
+
+    private void WriteNow(Kept kept)
+    {
+        var (standing, rendered) = (kept.Standing, kept.Rendered);
+        // Of a publication that may have to go nothing is written; it is when that was looked up.
+        if (kept.IsOnDisk || rendered is null || standing.State is not { } state || standing.Doubt == Doubt.Narrowed || rendered.Revision < state.NarrowedRevision || !IsSafe(standing.Key))
+            return;
+        var named = Path.Combine(folder, standing.Key);
+        var path = Path.Combine(named, $"{state.Id:N}-{NameOf(kept.Ask)}{Ending}");
+        var before = new FileInfo(path) is { Exists: true } known ? known.Length : 0;
+        if (before == 0 && Directory.Exists(named) && Directory.EnumerateFiles(named).Take(MaxOfLink).Count() == MaxOfLink)
+            return;
+        if (new DriveInfo(folder).AvailableFreeSpace < LeastFree)
+            throw new IOException("The disk is nearly full.");
+        Directory.CreateDirectory(named);
+        var bytes = Written(new FileHead(version, standing.Key, kept.Ask.Address, state, rendered.Head, clock.GetCurrentInstant()), rendered.Kept);
+        Replace(path, bytes);
+        keysOf.GetOrAdd(state.Id, _ => [])[standing.Key] = true;
+        size += bytes.Length - before;
+        kept.IsOnDisk = kept.Rendered == rendered;
+        if (size > limit)
+            MakeRoom();
+    }
+
+    private void RemoveNow(Guid publicationId)
+    {
+        if (!keysOf.TryRemove(publicationId, out var keys))
+            return;
+        foreach (var key in keys.Keys)
+        {
+            var named = new DirectoryInfo(Path.Combine(folder, key));
+            if (!named.Exists)
+                continue;
+            foreach (var file in named.EnumerateFiles($"{publicationId:N}-*"))
+            {
+                size -= file.Length;
+                file.Delete();
+            }
+        }
+    }
+
+    // What was written longest ago goes.
+    private void MakeRoom()
+    {
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).OrderBy(f => f.LastWriteTimeUtc))
+        {
+            if (size <= limit / 10 * 9)
+                return;
+            size -= file.Length;
+            file.Delete();
+        }
+    }
+
+    // A hash of all that follows, what is said of the bytes, and the bytes.
+    private static byte[] Written(FileHead head, byte[] body)
+    {
+        byte[] rest = [.. JsonSerializer.SerializeToUtf8Bytes(head, OutletRenderer.Json), (byte)'\n', .. body];
+        return [.. Encoding.ASCII.GetBytes(Convert.ToHexStringLower(SHA256.HashData(rest)) + "\n"), .. rest];
+    }
+
+    private async Task<KeptFile?> ReadAsync(string path)
+    {
+        try
+        {
+            var bytes = await File.ReadAllBytesAsync(path);
+            if (Read(bytes) is { } kept)
+                return kept;
+            log.LogWarning("{File} is not what was written; it is dropped and made anew.", Path.GetFileName(path));
+            File.Delete(path);
+        }
+        catch (FileNotFoundException)
+        {
+            // Removed meanwhile.
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            Warn(error);
+        }
+        return null;
+    }
+
+    private KeptFile? Read(ReadOnlySpan<byte> bytes)
+    {
+        const int Hash = 64;
+        if (bytes.Length <= Hash + 1 || bytes[Hash] != '\n' || !bytes[..Hash].SequenceEqual(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(SHA256.HashData(bytes[(Hash + 1)..])))))
+            return null;
+        var rest = bytes[(Hash + 1)..];
+        var cut = rest.IndexOf((byte)'\n');
+        try
+        {
+            if (cut < 0 || JsonSerializer.Deserialize<FileHead>(rest[..cut], OutletRenderer.Json) is not { } head || OutletAsk.Read(head.Address) is not { } ask)
+                return null;
+            // What another build made is shown when there is nothing else, and made anew when there is.
+            var said = head.Version == version ? head.Rendered : head.Rendered with { FreshUntil = Instant.FromUnixTimeTicks(0) };
+            return new KeptFile(head.Key, ask, head.State, new Rendered(said, rest[(cut + 1)..].ToArray()), head.At);
+        }
+        // Of a version that wrote otherwise.
+        catch (Exception error) when (error is JsonException or BadHttpRequestException)
+        {
+            return null;
+        }
+    }
+
+    private static string NameOf(OutletAsk ask) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(ask.Address)).AsSpan(0, 12));
+
+    // Links are letters, digits and strokes; whatever else is asked for is no name of a folder.
+    private static bool IsSafe(string key) => key.Length is > 0 and <= 60 && key.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-');
+
+    // Whole or not at all: what reads sees the file of before or the new one.
+    private static void Replace(string path, byte[] bytes)
+    {
+        var part = path + ".part";
+        using (var file = new FileStream(part, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }))
+            file.Write(bytes);
+        File.Move(part, path, overwrite: true);
+    }
+
+    private void Try(Action work)
+    {
+        try
+        {
+            work();
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            Warn(error);
+        }
+    }
+
+    // A full disk is said once a minute, not once a file.
+    private void Warn(Exception error)
+    {
+        if (Environment.TickCount64 - warnedAt < 60_000)
+            return;
+        warnedAt = Environment.TickCount64;
+        log.LogWarning("Answers cannot be kept on disk: {Message}", error.Message);
+    }
+
+    private sealed record FileHead(string Version, string Key, string Address, PublicationState State, RenderedHead Rendered, Instant At);
+}

@@ -1,0 +1,221 @@
+using System.Diagnostics;
+using NodaTime;
+using Valtro.Server.Api;
+using Valtro.Server.Live;
+using Valtro.Server.Seeing;
+using Valtro.Server.Views;
+
+namespace Valtro.Server.Outlets;
+
+/// <summary>
+/// Makes outlets: once for all who wait, and off the readers' path for those that are outdated, in order of how often they are asked
+/// for. Before midnight it makes ahead what says something of the day; when there is nothing else to do it packs better what stays.
+/// </summary>
+internal sealed class Renewal : BackgroundService
+{
+    // As many as keep the processors busy while others wait for the database; who waits for longer waits in order.
+    private const int AtOnce = 8;
+    private const int PolishedAtOnce = 20;
+    private const int AheadSeconds = 2_700;
+    private const int LeastAheadSeconds = 300;
+
+    private static readonly TimeSpan Beat = TimeSpan.FromSeconds(2);
+    private static readonly Duration Settled = Duration.FromSeconds(10);
+
+    private readonly Shelf shelf;
+    private readonly Standings standings;
+    private readonly KeptFiles files;
+    private readonly Projections projections;
+    private readonly OutletRenderer outlets;
+    private readonly Telemetry telemetry;
+    private readonly ChangeFeed feed;
+    private readonly IClock clock;
+    private readonly ILogger<Renewal> log;
+    private readonly SemaphoreSlim room = new(AtOnce);
+    private readonly PriorityQueue<Kept, int> queue = new();
+    private readonly HashSet<Kept> queued = [];
+    private readonly SemaphoreSlim waiting = new(0);
+    private long made;
+
+    public Renewal(
+        Shelf shelf, Standings standings, KeptFiles files, Projections projections, OutletRenderer outlets, Telemetry telemetry, ChangeFeed feed, IClock clock, ILogger<Renewal> log)
+    {
+        (this.shelf, this.standings, this.files, this.projections, this.outlets, this.telemetry) = (shelf, standings, files, projections, outlets, telemetry);
+        (this.feed, this.clock, this.log) = (feed, clock, log);
+        shelf.Outdated += Enqueue;
+        standings.Asleep += Wake;
+    }
+
+    /// <summary>How often something was made.</summary>
+    public long Made => Volatile.Read(ref made);
+
+    /// <summary>Makes an answer, or joins who makes it: of the publication's state that is known now, or a younger one.</summary>
+    /// <param name="kept">Where it is kept.</param>
+    /// <param name="take">Counts that it is made; it may refuse.</param>
+    public Task<Rendered> MakeAsync(Kept kept, Action? take = null)
+    {
+        lock (kept)
+        {
+            var wanted = kept.Standing.State!.Revision;
+            if (kept.Making is { IsCompleted: false } running && kept.MakingRevision >= wanted)
+                return running;
+            take?.Invoke();
+            kept.MakingRevision = wanted;
+            return kept.Making = MakeNowAsync(kept);
+        }
+    }
+
+    public override void Dispose()
+    {
+        shelf.Outdated -= Enqueue;
+        standings.Asleep -= Wake;
+        room.Dispose();
+        waiting.Dispose();
+        base.Dispose();
+    }
+
+    protected override async Task ExecuteAsync(CancellationToken stopping)
+    {
+        await Task.Yield();
+        await WarmAsync(stopping);
+        var workers = Enumerable.Range(0, Math.Max(1, Environment.ProcessorCount / 2)).Select(_ => WorkAsync(stopping));
+        await Task.WhenAll([.. workers, KeepAsync(stopping)]);
+    }
+
+    private async Task<Rendered> MakeNowAsync(Kept kept)
+    {
+        // Leaves the lock before any work is done.
+        await Task.Yield();
+        var rendered = await RenderAsync(kept, null);
+        shelf.Put(kept, rendered);
+        return rendered;
+    }
+
+    private async Task<Rendered> RenderAsync(Kept kept, Instant? at)
+    {
+        await room.WaitAsync();
+        try
+        {
+            var state = kept.Standing.State!;
+            var (projection, school) = await projections.OfAsync(state, at);
+            using var activity = telemetry.Source.StartActivity("render " + kept.Ask.Kind);
+            var begun = Stopwatch.GetTimestamp();
+            var rendered = await kept.Ask.RenderAsync(new OutletWork(outlets, projection, SchoolDay.At(school, at ?? clock.GetCurrentInstant()), kept.Standing.Key));
+            rendered.IsPrivate = state.IsPersonal;
+            telemetry.Rendered(kept.Ask.Kind, Stopwatch.GetElapsedTime(begun));
+            Interlocked.Increment(ref made);
+            return rendered;
+        }
+        finally
+        {
+            room.Release();
+        }
+    }
+
+    private void Enqueue(Kept kept)
+    {
+        lock (queue)
+        {
+            if (!queued.Add(kept))
+                return;
+            queue.Enqueue(kept, -Volatile.Read(ref kept.Asked));
+        }
+        waiting.Release();
+    }
+
+    private async Task WorkAsync(CancellationToken stopping)
+    {
+        while (true)
+        {
+            await waiting.WaitAsync(stopping);
+            Kept kept;
+            lock (queue)
+            {
+                kept = queue.Dequeue();
+                queued.Remove(kept);
+            }
+            // Made meanwhile for somebody who waited, or gone.
+            if (kept.Standing.State is not { } state || !Shelf.IsOut(state, clock.GetCurrentInstant()) || kept.Rendered?.Revision >= state.Revision || !kept.IsShelved)
+                continue;
+            // Those who waited ask again, and are told what is wrong.
+            await TryAsync(() => MakeAsync(kept));
+        }
+    }
+
+    // What lies on disk is there at once; what of it still holds is told by one question a school.
+    private async Task WarmAsync(CancellationToken stopping)
+    {
+        await foreach (var file in files.ReadAllAsync())
+        {
+            if (stopping.IsCancellationRequested || !shelf.HasRoom)
+                break;
+            Take(file);
+        }
+        foreach (var school in standings.All.Where(s => s.Doubt != Doubt.None && s.State is not null).ToLookup(s => s.State!.SchoolId))
+            await TryAsync(() => standings.LookAsync(school.Key, [.. school]));
+    }
+
+    private void Take(KeptFile file)
+    {
+        var kept = Shelf.Of(standings.Remember(file.Key, file.State), file.Ask);
+        if (kept.Rendered is null)
+            shelf.Put(kept, file.Rendered, isOnDisk: true);
+    }
+
+    // What lies on disk alone is made anew, too, so that it says what was last out.
+    private void Wake(IReadOnlySet<Guid> publications) => _ = Task.Run(() => TryAsync(async () =>
+    {
+        foreach (var id in publications)
+        {
+            await foreach (var file in files.ReadOfAsync(id))
+                Take(file);
+        }
+        foreach (var school in standings.All.Where(s => s.Doubt != Doubt.None && s.State is { } state && publications.Contains(state.Id)).ToLookup(s => s.State!.SchoolId))
+            await standings.LookAsync(school.Key, [.. school]);
+    }));
+
+    private async Task KeepAsync(CancellationToken stopping)
+    {
+        using var timer = new PeriodicTimer(Beat);
+        while (await timer.WaitForNextTickAsync(stopping))
+        {
+            files.NoteHeard(feed.LastHeard);
+            var now = clock.GetCurrentInstant();
+            var polished = 0;
+            foreach (var kept in shelf.All)
+            {
+                if (kept.Rendered is not { } rendered)
+                    continue;
+                if (IsAheadDue(kept, rendered, now))
+                    await TryAsync(async () => kept.Ahead = await RenderAsync(kept, rendered.FreshUntil));
+                else if (polished < PolishedAtOnce && queue.Count == 0 && Volatile.Read(ref kept.Asked) > 0 && Environment.TickCount64 - kept.MadeAt > Settled.TotalMilliseconds && rendered.Polish() is var spared and > 0)
+                {
+                    polished++;
+                    shelf.Spare(spared);
+                }
+            }
+        }
+    }
+
+    // Spread over most of an hour, each publication at its own minute.
+    private static bool IsAheadDue(Kept kept, Rendered rendered, Instant now)
+    {
+        if (!kept.Ask.IsPlain || rendered.FreshUntil is not { } until || now >= until || kept.Ahead?.Revision >= kept.Standing.State?.Revision)
+            return false;
+        var slot = LeastAheadSeconds + (int)((uint)kept.Standing.Key.GetHashCode(StringComparison.Ordinal) % (AheadSeconds - LeastAheadSeconds));
+        return now >= until - Duration.FromSeconds(slot);
+    }
+
+    private async Task TryAsync(Func<Task> work)
+    {
+        try
+        {
+            await work();
+        }
+        catch (Exception error)
+        {
+            if (!DatabaseAwayException.Is(error))
+                log.LogError(error, "An outlet could not be made in the background; it is when it is asked for.");
+        }
+    }
+}

@@ -1,0 +1,214 @@
+using System.Collections.Concurrent;
+using Microsoft.Extensions.Caching.Memory;
+using NodaTime;
+using Valtro.Server.Live;
+
+namespace Valtro.Server.Outlets;
+
+/// <summary>
+/// The answers of outlets that are kept in memory, bounded by size: what was not asked for since room was last sought goes first
+/// (the clock of Corbató, 1968). It never is emptied as a whole. What may not be shown any more goes at once.
+/// </summary>
+internal sealed class Shelf : IDisposable
+{
+    private const int MaxAddress = 200;
+
+    private readonly ConcurrentDictionary<string, Kept> byAddress = new(StringComparer.Ordinal);
+    private readonly ConcurrentQueue<Kept> hand = new();
+    private readonly MemoryCache codings;
+    private readonly Standings standings;
+    private readonly KeptFiles files;
+    private readonly ChangeFeed feed;
+    private readonly IClock clock;
+    private readonly Duration stale;
+    private readonly long limit;
+    private long size;
+
+    public Shelf(ServerSettings settings, Standings standings, KeptFiles files, ChangeFeed feed, IClock clock)
+    {
+        (this.standings, this.files, this.feed, this.clock) = (standings, files, feed, clock);
+        stale = Duration.FromHours(settings.StaleHours);
+        // A quarter is for what is asked for in another coding than the one that is kept.
+        limit = settings.CacheBytes / 4 * 3;
+        codings = new MemoryCache(new MemoryCacheOptions { SizeLimit = settings.CacheBytes / 4 });
+        standings.Narrowed += Hide;
+        standings.Looked += Sort;
+    }
+
+    /// <summary>Keeps other codings of what is kept, while they are asked for.</summary>
+    public IMemoryCache Codings => codings;
+
+    /// <summary>Told of answers that are outdated, and shall be made anew.</summary>
+    public event Action<Kept>? Outdated;
+
+    /// <summary>Whether more can be kept without anything having to go.</summary>
+    public bool HasRoom => Volatile.Read(ref size) < limit;
+
+    /// <summary>The answer to an address as it was asked for, if one is kept.</summary>
+    public Kept? At(string address) => byAddress.GetValueOrDefault(address);
+
+    /// <summary>What may be done with a kept answer, without asking anybody.</summary>
+    public Verdict Judge(Kept kept, out Rendered? rendered)
+    {
+        var (now, standing) = (clock.GetCurrentInstant(), kept.Standing);
+        rendered = kept.Rendered;
+        if (rendered is null || standing.State is not { } state || !IsOut(state, now))
+            return Verdict.Ask;
+        if (standings.IsSure(standing))
+        {
+            if (rendered.Revision >= state.Revision && rendered.IsFresh(now))
+                return Verdict.Right;
+            if (kept.TurnTo(now))
+            {
+                rendered = kept.Rendered!;
+                return Verdict.Right;
+            }
+            return kept.IsBefore(now, rendered) ? Verdict.Before : Verdict.Ask;
+        }
+        if (feed.IsHearing && standing.Doubt == Doubt.Altered && kept.IsBefore(now, rendered))
+            return Verdict.Before;
+        return standings.IsAway && MayStay(kept, rendered, now) ? Verdict.LastGood : Verdict.Ask;
+    }
+
+    /// <summary>
+    /// Whether an answer may be shown while the database cannot be asked: nothing was heard by which it might have to go, and it
+    /// is not too long ago that it was surely right.
+    /// </summary>
+    public bool MayStay(Kept kept, Rendered rendered, Instant now) =>
+        kept.Standing.Doubt != Doubt.Narrowed && kept.Standing.State is { } state && IsOut(state, now) && rendered.Revision >= state.NarrowedRevision && now - AsOf(kept) < stale;
+
+    /// <summary>When an answer was last surely right: when changes were last heard of, or when it became outdated.</summary>
+    public Instant AsOf(Kept kept) => files.AsOf(feed.LastHeard) is var heard && kept.OutdatedSince < heard ? kept.OutdatedSince.Value : heard;
+
+    /// <summary>Whether a publication is out at a moment.</summary>
+    public static bool IsOut(Store.PublicationState state, Instant now) => state is { IsGone: false, IsClosed: false } && !(state.From > now) && !(state.Until <= now);
+
+    /// <summary>The place of an answer, whether it was made or not.</summary>
+    public static Kept Of(Standing standing, OutletAsk ask) =>
+        standing.Kept.TryGetValue(ask, out var kept) ? kept : standing.Kept.GetOrAdd(ask, a => new Kept(standing, a));
+
+    /// <summary>The same, with what lies on disk if nothing is in memory.</summary>
+    public async Task<Kept> FromDiskAsync(Standing standing, OutletAsk ask)
+    {
+        var kept = Of(standing, ask);
+        if (kept.Rendered is null && standing.State is { IsPersonal: false } state && await files.ReadAsync(standing.Key, ask) is { } file && file.State.Id == state.Id && kept.Rendered is null)
+        {
+            Put(kept, file.Rendered, isOnDisk: true);
+            kept.OutdatedSince = file.Rendered.Revision < state.Revision ? file.At : null;
+        }
+        return kept;
+    }
+
+    /// <summary>Keeps an answer.</summary>
+    public void Put(Kept kept, Rendered rendered, bool isOnDisk = false)
+    {
+        lock (hand)
+        {
+            size += rendered.Size - (kept.Rendered?.Size ?? 0);
+            kept.Put(rendered);
+            kept.IsOnDisk = isOnDisk;
+            if (!kept.IsShelved)
+            {
+                kept.IsShelved = true;
+                hand.Enqueue(kept);
+            }
+            MakeRoom();
+        }
+        files.Write(kept);
+    }
+
+    /// <summary>Notes that an answer became smaller.</summary>
+    public void Spare(int bytes)
+    {
+        lock (hand)
+            size -= bytes;
+    }
+
+    /// <summary>Answers an address at once from now on.</summary>
+    public void MakeReady(string address, Kept kept)
+    {
+        if (address.Length > MaxAddress || !kept.IsShelved || (byAddress.TryGetValue(address, out var known) && known == kept) || !kept.AddAlias(address))
+            return;
+        byAddress[address] = kept;
+    }
+
+    /// <summary>Those that say something of the day, for them to be made ahead; and all others.</summary>
+    public IEnumerable<Kept> All => hand;
+
+    public void Dispose()
+    {
+        standings.Narrowed -= Hide;
+        standings.Looked -= Sort;
+        codings.Dispose();
+    }
+
+    // It is not known yet what may still be shown; what is on disk would be found by a server that starts now.
+    private void Hide(IReadOnlySet<Guid> publications, IReadOnlyList<Standing> narrowed)
+    {
+        foreach (var id in publications)
+            files.Remove(id);
+        foreach (var kept in narrowed.SelectMany(s => s.Kept.Values))
+            kept.IsOnDisk = false;
+    }
+
+    // What was looked up: what may not be shown goes, what is outdated is made anew.
+    private void Sort(IReadOnlyList<Standing> looked)
+    {
+        var now = clock.GetCurrentInstant();
+        foreach (var standing in looked)
+        {
+            var state = standing.State;
+            var isOut = state is not null && IsOut(state, now);
+            foreach (var kept in standing.Kept.Values)
+            {
+                if (kept.Rendered is not { } rendered)
+                    continue;
+                if (!isOut || rendered.Revision < state!.NarrowedRevision)
+                {
+                    lock (hand)
+                        Drop(kept);
+                }
+                if (isOut && rendered.Revision < state!.Revision)
+                {
+                    kept.OutdatedSince ??= now;
+                    Outdated?.Invoke(kept);
+                }
+                // Its publication may have been only touched with others that send out less.
+                else if (isOut)
+                    files.Write(kept);
+            }
+            if (!isOut && state is { IsPersonal: false })
+                files.Remove(state.Id);
+        }
+    }
+
+    private void MakeRoom()
+    {
+        // Each is looked at twice at most: the first time what was asked for stays. Under the lock of who keeps.
+        for (var looks = hand.Count * 2; looks > 0 && size > limit && hand.TryDequeue(out var kept); looks--)
+        {
+            if (kept.IsInUse && looks > 1)
+            {
+                kept.IsInUse = false;
+                hand.Enqueue(kept);
+                continue;
+            }
+            Remove(kept);
+        }
+    }
+
+    private void Remove(Kept kept)
+    {
+        kept.IsShelved = false;
+        kept.Standing.Kept.TryRemove(KeyValuePair.Create(kept.Ask, kept));
+        foreach (var address in kept.TakeAliases())
+            byAddress.TryRemove(KeyValuePair.Create(address, kept));
+        Drop(kept);
+    }
+
+    private void Drop(Kept kept)
+    {
+        size -= kept.Rendered?.Size ?? 0;
+        kept.Drop();
+    }
+}
