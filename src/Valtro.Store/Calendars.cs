@@ -101,6 +101,16 @@ public sealed class Calendars(Connections db)
         write.Record("calendar", after.Id, action, before is null ? null : new Row(before), row);
         var publications = await Publications.ShowingAsync(write.Connection, author.SchoolId, [after.Id]);
         write.Touch(publications.Where(p => Outgoing.IsAltered(p, before, after)).Select(p => p.Id));
+        // With their home in the bin its events are nowhere, and back with it.
+        if (before is not null && before.DeletedAt is null != after.DeletedAt is null)
+        {
+            write.Touch(await write.Connection.QueryAsync<Guid>(
+                """
+                select distinct pc.publication_id from event e join publication_calendar pc on pc.calendar_id = any(e.also_in)
+                where e.school_id = @SchoolId and e.calendar_id = @Id and e.deleted_at is null and e.also_in <> '{}'
+                """,
+                new { author.SchoolId, after.Id }));
+        }
         // Who sees nothing of it, before and after, hears nothing of it.
         if ((before is not null && Core.People.Access.Nobody.Sees(before)) || Core.People.Access.Nobody.Sees(after))
             write.ConcernsMembers();

@@ -1,7 +1,8 @@
 using System.Globalization;
-using System.Net;
 using System.Text;
+using System.Text.Encodings.Web;
 using System.Text.RegularExpressions;
+using System.Text.Unicode;
 using Microsoft.Extensions.Primitives;
 using NodaTime;
 using Valtro.Core.Time;
@@ -99,6 +100,9 @@ internal static class AsOfLine
 {
     private static readonly Regex Place = new("<!--as of ([a-z]+) ([A-Za-z0-9_/+-]+)-->", RegexOptions.CultureInvariant);
 
+    // Letters stay letters.
+    private static readonly HtmlEncoder Html = HtmlEncoder.Create(UnicodeRanges.All);
+
     /// <summary>Where it comes: a mark in the page, which names the language and the zone.</summary>
     public static string Mark(OutletTexts texts, string zone) => $"<!--as of {texts.Language} {zone}-->";
 
@@ -114,7 +118,7 @@ internal static class AsOfLine
         var (texts, zone) = (OutletTexts.For(place.Groups[1].Value), Zones.Get(place.Groups[2].Value));
         var (then, today) = (asOf.InZone(zone).LocalDateTime, now.InZone(zone).Date);
         var when = then.Date == today ? texts.Time(then.TimeOfDay) : $"{texts.Heading(then.Date, today)}, {texts.Time(then.TimeOfDay)}";
-        return Encoding.UTF8.GetBytes(Place.Replace(page, $"<p class=\"as-of\" role=\"status\">{WebUtility.HtmlEncode(texts.With("asOf", when))}</p>", 1));
+        return Encoding.UTF8.GetBytes(Place.Replace(page, $"<p class=\"as-of\" role=\"status\">{Html.Encode(texts.With("asOf", when))}</p>", 1));
     }
 }
 

@@ -1,0 +1,234 @@
+using Microsoft.Extensions.DependencyInjection;
+using Valtro.Server.Outlets;
+using static Valtro.Server.Tests.Asking;
+
+namespace Valtro.Server.Tests;
+
+/// <summary>What is published stays readable while the database is away, after a restart too; and what may not be shown any more is not.</summary>
+public sealed class NeverDarkTests(Cluster cluster)
+{
+    private static readonly string[] Outlets = ["", "/embed", "/feed.ics", "/term", "/wall", "/dates.json"];
+
+    private static string Folder() => Directory.CreateTempSubdirectory("valtro-kept").FullName;
+
+    private static async Task<(HttpClient Client, JsonNode Calendar, JsonNode Publication)> PublishedAsync(Server server, string key)
+    {
+        var client = await server.SignedInAsync();
+        var calendar = await client.OpenAsync(await client.NewCalendarAsync("Of " + key));
+        await client.PostAsync("/api/events", EventBody(calendar, "Lantern walk", AllDay("2026-12-01", "2026-12-01")));
+        return (client, calendar, await client.PublishAsync(key, calendar));
+    }
+
+    private static async Task WarmAsync(Server server, string key)
+    {
+        foreach (var outlet in Outlets)
+            Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync($"/p/{key}{outlet}")).StatusCode);
+        await server.Services.GetRequiredService<KeptFiles>().SettleAsync();
+    }
+
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task Readers_see_no_error_while_the_database_is_away_and_are_told_as_of_when_it_is(bool isHeld)
+    {
+        var database = await cluster.CreateDatabaseAsync();
+        await using var wire = new Wire(database);
+        await using var server = new Server(wire.Database);
+        var (client, calendar, _) = await PublishedAsync(server, "lit");
+        await WarmAsync(server, "lit");
+        await server.Visitor().GetStringAsync("/p/lit/embed?lang=fr");
+        if (isHeld)
+            wire.Hold();
+        else
+            wire.Cut();
+        server.Clock.Now += Duration.FromMinutes(90);
+        // From the first moment on, on every form, for many at once.
+        for (var round = 0; round < 3; round++)
+        {
+            var answers = await Task.WhenAll(Enumerable.Range(0, 30).Select(i => server.Visitor().GetAsync("/p/lit" + Outlets[i % Outlets.Length])));
+            Assert.All(answers, a => Assert.Equal(HttpStatusCode.OK, a.StatusCode));
+            foreach (var answer in answers)
+                Assert.Contains("Lantern walk", await answer.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+        await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/p/lit")).Headers.Age is not null);
+        var page = await server.Visitor().GetAsync("/p/lit");
+        Assert.InRange(page.Headers.Age!.Value.TotalMinutes, 89, 91);
+        Assert.Contains("As of 11:00.", await page.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Contains("stale-if-error", page.Headers.CacheControl!.ToString(), StringComparison.Ordinal);
+        Assert.Contains("État de 11", await server.Visitor().GetStringAsync("/p/lit/embed?lang=fr"), StringComparison.Ordinal);
+        // Whoever has a feed is not sent it again.
+        var feed = await server.Visitor().GetAsync("/p/lit/feed.ics");
+        using var known = new HttpRequestMessage(HttpMethod.Get, "/p/lit/feed.ics");
+        known.Headers.IfNoneMatch.Add(feed.Headers.ETag!);
+        Assert.Equal(HttpStatusCode.NotModified, (await server.Visitor().SendAsync(known)).StatusCode);
+        // The rest says that it comes back; what needs no database is there.
+        var refused = await client.GetAsync("/api/board?from=2026-11-23&to=2026-11-30");
+        Assert.Equal((HttpStatusCode.ServiceUnavailable, true), (refused.StatusCode, refused.Headers.RetryAfter is not null));
+        Assert.NotEqual(HttpStatusCode.ServiceUnavailable, (await server.Visitor().GetAsync("/outlet/frame.js")).StatusCode);
+        // Not for ever.
+        server.Clock.Now += Duration.FromHours(11);
+        Assert.Equal(HttpStatusCode.ServiceUnavailable, (await server.Visitor().GetAsync("/p/lit/feed.ics")).StatusCode);
+        server.Clock.Now -= Duration.FromHours(12);
+        wire.Mend();
+        await Eventually.TrueAsync(async () => (await client.GetAsync("/api/board?from=2026-11-23&to=2026-11-30")).IsSuccessStatusCode);
+        await client.PostAsync("/api/events", EventBody(calendar, "Lantern rest", AllDay("2026-12-02", "2026-12-02")));
+        await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/p/lit")) is { Headers.Age: null } now && (await now.Content.ReadAsStringAsync()).Contains("Lantern rest", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public async Task A_server_that_starts_without_a_database_serves_what_was_kept_and_goes_on_when_it_is_there()
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
+        {
+            var (client, _, _) = await PublishedAsync(before, "restart");
+            await WarmAsync(before, "restart");
+            var (_, _, down) = await PublishedAsync(before, "down");
+            await WarmAsync(before, "down");
+            await client.PostAsync($"/api/publications/{down.Text("id")}/take-down", new { version = down.Number("version") });
+            before.Services.GetRequiredService<KeptFiles>().NoteHeard(before.Clock.Now);
+            await before.Services.GetRequiredService<KeptFiles>().SettleAsync();
+        }
+        await using var wire = new Wire(database);
+        wire.Cut();
+        await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = kept } };
+        foreach (var outlet in Outlets)
+            Assert.Contains("Lantern walk", await server.Visitor().GetStringAsync("/p/restart" + outlet), StringComparison.Ordinal);
+        Assert.Contains("As of ", await server.Visitor().GetStringAsync("/p/restart"), StringComparison.Ordinal);
+        // What was taken down is not found; neither is what never was.
+        foreach (var path in new[] { "/p/down", "/p/down/feed.ics", "/p/never" })
+            Assert.Equal(HttpStatusCode.ServiceUnavailable, (await server.Visitor().GetAsync(path)).StatusCode);
+        await server.Visitor().GetAsync("/health/ready").ProblemAsync(503, "database_away");
+        await server.Visitor().GetAsync("/api/session").ProblemAsync(503, "database_away");
+        wire.Mend();
+        await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/health/ready")).IsSuccessStatusCode);
+        Assert.Null((await server.Visitor().GetAsync("/p/restart")).Headers.Age);
+        Assert.Equal(HttpStatusCode.Gone, (await server.Visitor().GetAsync("/p/down")).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_restart_warms_from_disk_and_renders_nothing_that_is_right()
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
+        {
+            await PublishedAsync(before, "warm");
+            await WarmAsync(before, "warm");
+        }
+        // One file is not what was written: it is dropped and made anew.
+        var files = Directory.GetFiles(Path.Combine(kept, "warm")).Order(StringComparer.Ordinal).ToList();
+        Assert.Equal(Outlets.Length, files.Count);
+        var bytes = await File.ReadAllBytesAsync(files[0], TestContext.Current.CancellationToken);
+        bytes[^5] ^= 1;
+        await File.WriteAllBytesAsync(files[0], bytes, TestContext.Current.CancellationToken);
+        Assert.Equal(UnixFileMode.UserRead | UnixFileMode.UserWrite, File.GetUnixFileMode(files[1]));
+        await using var server = new Server(database) { Settings = { ["KEPT"] = kept } };
+        await WarmAsync(server, "warm");
+        Assert.Equal(1, server.Services.GetRequiredService<Renewal>().Made);
+    }
+
+    [Fact]
+    public async Task What_a_server_heard_may_not_be_shown_any_more_is_not_shown_when_the_database_goes_with_it()
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        await using var wire = new Wire(database);
+        // One server hears of what another one does, and cannot look it up any more.
+        await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = kept } };
+        await using var other = new Server(database);
+        var (client, calendar, publication) = await PublishedAsync(other, "narrow");
+        var (_, _, gone) = await PublishedAsync(other, "gone");
+        await WarmAsync(server, "narrow");
+        await WarmAsync(server, "gone");
+        await client.PutAsync($"/api/calendars/{calendar.Text("id")}/reach", new { version = (await CalendarAsync(client, calendar)).Number("version"), members = "everything", linkHolders = "nothing", everyone = "nothing" });
+        await client.PostAsync($"/api/publications/{gone.Text("id")}/take-down", new { version = gone.Number("version") });
+        var standings = server.Services.GetRequiredService<Standings>();
+        await Eventually.TrueAsync(() => standings.Find("gone") is { State.IsGone: true } && standings.Find("narrow")!.State!.NarrowedRevision > 1);
+        wire.Cut();
+        foreach (var path in new[] { "/p/narrow", "/p/narrow/feed.ics" })
+        {
+            var answer = await server.Visitor().GetAsync(path);
+            Assert.DoesNotContain("Lantern walk", await answer.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+        Assert.NotEqual(HttpStatusCode.OK, (await server.Visitor().GetAsync("/p/gone/feed.ics")).StatusCode);
+        await server.Services.GetRequiredService<KeptFiles>().SettleAsync();
+        Assert.All(Directory.GetFiles(kept, "*.kept", SearchOption.AllDirectories), file => Assert.DoesNotContain("/gone/", file, StringComparison.Ordinal));
+        Assert.Equal(publication.Text("key"), standings.Find("narrow")!.Key);
+    }
+
+    [Fact]
+    public async Task Narrowing_is_out_with_the_next_question_and_other_changes_within_a_second()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        var (client, calendar, _) = await PublishedAsync(server, "quick");
+        using var end = new CancellationTokenSource();
+        var latest = 0;
+        // Readers who ask all the time get something at least as young as what was there a second before.
+        var readers = Enumerable.Range(0, 4).Select(_ => Task.Run(async () =>
+        {
+            var asked = 0;
+            while (!end.IsCancellationRequested)
+            {
+                var known = Volatile.Read(ref latest);
+                await Task.Delay(1_100, TestContext.Current.CancellationToken);
+                Assert.Contains($"Turn {known}", await server.Visitor().GetStringAsync("/p/quick/feed.ics"), StringComparison.Ordinal);
+                asked++;
+            }
+            return asked;
+        })).ToList();
+        var crowd = Task.Run(async () =>
+        {
+            while (!end.IsCancellationRequested)
+                Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync("/p/quick/feed.ics")).StatusCode);
+        });
+        await client.PostAsync("/api/events", EventBody(calendar, "Turn 0", AllDay("2026-12-01", "2026-12-01")));
+        for (var turn = 1; turn <= 40; turn++)
+        {
+            var made = await client.PostAsync("/api/events", EventBody(calendar, $"Turn {turn}", AllDay("2026-12-01", "2026-12-01")));
+            Volatile.Write(ref latest, turn);
+            if (turn % 8 != 0)
+                continue;
+            // Deleted: the next one who asks does not get it, whoever else asks.
+            var secret = await client.PostAsync("/api/events", EventBody(calendar, "Hidden " + turn, AllDay("2026-12-01", "2026-12-01")));
+            await client.DeleteAsync($"/api/events/{secret.Text("id")}?version={secret.Number("version")}");
+            var texts = await Task.WhenAll(Enumerable.Range(0, 5).Select(_ => server.Visitor().GetStringAsync("/p/quick/feed.ics")));
+            Assert.All(texts, text => Assert.DoesNotContain("Hidden", text, StringComparison.Ordinal));
+        }
+        await Task.Delay(1_500, TestContext.Current.CancellationToken);
+        await end.CancelAsync();
+        Assert.True((await Task.WhenAll(readers)).Sum() > 4);
+        await crowd;
+    }
+
+    [Fact]
+    public async Task The_day_begins_with_what_was_made_ahead()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        await PublishedAsync(server, "midnight");
+        Assert.Contains("\"today\":\"2026-11-23\"", await server.Visitor().GetStringAsync("/p/midnight"), StringComparison.Ordinal);
+        // The school's midnight is at four in the world's time.
+        server.Clock.Now = Instant.FromUtc(2026, 11, 24, 3, 59, 30);
+        var kept = server.Services.GetRequiredService<Shelf>().At("/p/midnight")!;
+        await Eventually.TrueAsync(() => kept.Ahead is not null);
+        Assert.Contains("\"today\":\"2026-11-23\"", await server.Visitor().GetStringAsync("/p/midnight"), StringComparison.Ordinal);
+        var made = server.Services.GetRequiredService<Renewal>().Made;
+        server.Clock.Now = Instant.FromUtc(2026, 11, 24, 4, 0, 1);
+        Assert.Contains("\"today\":\"2026-11-24\"", await server.Visitor().GetStringAsync("/p/midnight"), StringComparison.Ordinal);
+        Assert.Equal(made, server.Services.GetRequiredService<Renewal>().Made);
+    }
+
+    [Fact]
+    public async Task The_log_says_once_a_second_that_the_database_is_away()
+    {
+        await using var wire = new Wire(await cluster.CreateDatabaseAsync());
+        await using var server = new Server(wire.Database);
+        var client = await server.SignedInAsync();
+        wire.Cut();
+        var begun = Environment.TickCount64;
+        await Task.WhenAll(Enumerable.Range(0, 60).Select(_ => client.GetAsync("/api/board?from=2026-11-23&to=2026-11-30")));
+        var lines = server.Log.Text.Split('\n').Count(l => l.Contains("found no database", StringComparison.Ordinal));
+        Assert.InRange(lines, 1, 2 + (int)((Environment.TickCount64 - begun) / 1_000));
+    }
+
+    private static async Task<JsonNode> CalendarAsync(HttpClient client, JsonNode calendar) =>
+        (await client.GetJsonAsync("/api/board?from=2026-11-23&to=2026-11-24"))["calendars"]!.AsArray().Single(c => c!.Text("id") == calendar.Text("id"))!;
+}
