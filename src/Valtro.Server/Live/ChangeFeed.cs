@@ -69,7 +69,8 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
                     await listen.ExecuteNonQueryAsync(stopping);
                     LastHeard = at;
                     Volatile.Write(ref heardAt, asked);
-                    while (await connection.WaitAsync(BeatMilliseconds, stopping))
+                    // Asked again in time also when it never is silent.
+                    for (var left = BeatMilliseconds; left > 0 && await connection.WaitAsync(left, stopping); left = BeatMilliseconds - (int)(Environment.TickCount64 - asked))
                     {
                     }
                 }

@@ -26,6 +26,9 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
     private const int MaxAliases = 8;
     private const int BeforeMilliseconds = 1_000;
 
+    /// <summary>What is changed all the time is not made anew all the time: not sooner after it was made last.</summary>
+    public const int PauseMilliseconds = 400;
+
     private readonly List<string> aliases = [];
     private volatile Rendered? rendered;
     private int first;
@@ -49,6 +52,9 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
     /// <summary>When it was found that something else goes out; null while it is right.</summary>
     public Instant? OutdatedSince { get; set; }
 
+    /// <summary>The same, as the machine counts: since the first change that it does not show.</summary>
+    public long? OutdatedAt { get; set; }
+
     /// <summary>Whether it lies on disk as it is.</summary>
     public bool IsOnDisk { get; set; }
 
@@ -67,7 +73,7 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
     /// <summary>Keeps a new answer.</summary>
     public void Put(Rendered made)
     {
-        (rendered, IsOnDisk, OutdatedSince) = (made, false, null);
+        (rendered, IsOnDisk, OutdatedSince, OutdatedAt) = (made, false, null, null);
         if (Ahead?.Revision < made.Revision)
             Ahead = null;
         MadeAt = Environment.TickCount64;
@@ -98,8 +104,14 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
     /// <summary>Drops the answer: it may not be shown any more.</summary>
     public void Drop() => (rendered, Ahead) = (null, null);
 
-    /// <summary>Whether the first of those who find it outdated asks; that one waits for the new, the others are not kept waiting.</summary>
-    public bool IsFirst() => Interlocked.Exchange(ref first, 1) == 0;
+    /// <summary>
+    /// Whether the first of those who find it outdated asks: that one waits for the new, the others are not kept waiting. Of what was
+    /// made only just nobody does.
+    /// </summary>
+    public bool IsFirst() => IsRested && Interlocked.Exchange(ref first, 1) == 0;
+
+    /// <summary>Whether it is long enough ago that it was made last.</summary>
+    public bool IsRested => Environment.TickCount64 - MadeAt >= PauseMilliseconds;
 
     /// <summary>Whether one of the first bytes of before may still be shown, by their age.</summary>
     /// <param name="now">The moment.</param>
@@ -109,7 +121,7 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
         if (standing.State is not { } state || known.Revision < state.NarrowedRevision || standing.Doubt > Doubt.Altered)
             return false;
         var isAltered = standing.Doubt == Doubt.Altered || known.Revision < state.Revision;
-        return (!isAltered || Environment.TickCount64 - standing.DoubtedAt < BeforeMilliseconds)
+        return (!isAltered || Environment.TickCount64 - (OutdatedAt ?? standing.DoubtedAt) < BeforeMilliseconds)
             && (known.IsFresh(now) || (known.FreshUntil is { } until && now - until < Duration.FromMilliseconds(BeforeMilliseconds)));
     }
 

@@ -123,6 +123,13 @@ internal sealed class Renewal : BackgroundService
         waiting.Release();
     }
 
+    private async Task EnqueueLaterAsync(Kept kept, CancellationToken stopping)
+    {
+        await Task.Delay(Kept.PauseMilliseconds, stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        if (!stopping.IsCancellationRequested)
+            Enqueue(kept);
+    }
+
     private async Task WorkAsync(CancellationToken stopping)
     {
         while (true)
@@ -137,6 +144,11 @@ internal sealed class Renewal : BackgroundService
             // Made meanwhile for somebody who waited, or gone.
             if (kept.Standing.State is not { } state || !Shelf.IsOut(state, clock.GetCurrentInstant()) || kept.Rendered?.Revision >= state.Revision || !kept.IsShelved)
                 continue;
+            if (!kept.IsRested)
+            {
+                _ = EnqueueLaterAsync(kept, stopping);
+                continue;
+            }
             // Those who waited ask again, and are told what is wrong.
             await TryAsync(() => MakeAsync(kept));
         }

@@ -170,7 +170,7 @@ internal sealed class Shelf : IDisposable
                 }
                 if (isOut && rendered.Revision < state!.Revision)
                 {
-                    kept.OutdatedSince ??= now;
+                    (kept.OutdatedSince, kept.OutdatedAt) = (kept.OutdatedSince ?? now, kept.OutdatedAt ?? standing.DoubtedAt);
                     Outdated?.Invoke(kept);
                 }
                 // Its publication may have been only touched with others that send out less.

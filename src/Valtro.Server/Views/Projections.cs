@@ -13,10 +13,12 @@ namespace Valtro.Server.Views;
 /// </summary>
 internal sealed class Projections(Store.Publications publications, IClock clock) : IDisposable
 {
-    // Events of projections that are kept: what is asked for often is rendered from them a dozen times, the rest comes again.
-    private const int MaxKeptEvents = 20_000;
+    // Events of projections that are kept for a while: who asks for one form often asks for others.
+    private const int MaxKeptEvents = 10_000;
 
-    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MaxKeptEvents });
+    private static readonly TimeSpan Kept = TimeSpan.FromSeconds(30);
+
+    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MaxKeptEvents, ExpirationScanFrequency = Kept });
     private readonly Dictionary<object, Task<(Projection, School)>> making = [];
     private readonly Lock gate = new();
 
@@ -62,7 +64,7 @@ internal sealed class Projections(Store.Publications publications, IClock clock)
             var made = await OfAsync(state.SchoolId, state.Id);
             // What was read may be younger than the state it was asked for: then it is that of another revision.
             if (made.Projection.Publication.Revision == state.Revision)
-                cache.Set(key, made, new MemoryCacheEntryOptions { Size = 1 + made.Projection.Events.Count });
+                cache.Set(key, made, new MemoryCacheEntryOptions { Size = 1 + made.Projection.Events.Count, AbsoluteExpirationRelativeToNow = Kept });
             return made;
         }
         finally
