@@ -444,10 +444,53 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
         Assert.Equal(1, (await marit.GetJsonAsync(path)).Number("feedReadersNewest"));
         // Neither an address nor a whole name of a program is kept, and a reader is another one tomorrow.
         await using var db = Npgsql.NpgsqlDataSource.Create(server.Database);
-        await using var read = db.CreateCommand("select string_agg(encode(reader, 'hex') || family, ' ') from reading");
+        await using var read = db.CreateCommand("select string_agg(encode(readers, 'escape') || family, ' ') from readings_of_day");
         var kept = (string)(await read.ExecuteScalarAsync())!;
         Assert.DoesNotContain(FromAddress.Address, kept);
         Assert.DoesNotContain("Linux", kept);
+    }
+
+    [Fact]
+    public async Task What_was_kept_a_row_a_reader_is_moved_over_and_servers_that_write_at_once_lose_nothing()
+    {
+        await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync());
+        var marit = await own.SignedInAsync();
+        var readings = own.Services.GetRequiredService<Store.Readings>();
+        var schoolId = Guid.Parse((await marit.GetJsonAsync("/api/session"))["school"]!.Text("id"));
+        await using var db = new Npgsql.NpgsqlConnection(own.Database);
+        var publication = await db.QuerySingleAsync<Guid>("select id from publication where key = 'families'");
+        var day = own.Clock.Now.InUtc().Date;
+        await db.ExecuteAsync(
+            """
+            insert into reading (school_id, publication_id, day, reader, outlet, kind, family, fetches, unchanged, revision, at)
+            select @schoolId, @publication, @day::date - d, sha256((n || '')::bytea), 2, 3, 'HarbourCal', 3, 2, 1 + n % 2, @now
+            from generate_series(0, 2) d, generate_series(1, 400) n
+            """,
+            new { schoolId, publication, day = day.ToDateOnly(), now = own.Clock.Now.ToDateTimeUtc() });
+        Assert.Equal(1200, await readings.MoveOldAsync());
+        Assert.Equal(0, await readings.MoveOldAsync());
+        Assert.Equal(0, await db.ExecuteScalarAsync<int>("select count(*) from reading"));
+        var sums = await readings.SumsAsync(schoolId, publication, day.PlusDays(-10), 2);
+        Assert.Equal(3, sums.Count);
+        Assert.All(sums, s => Assert.Equal(("HarbourCal", 1200, 800), (s.Family, s.Fetches, s.Unchanged)));
+        Assert.All(sums, s => Assert.InRange(s.Readers, 370, 430));
+        Assert.All(sums, s => Assert.InRange(s.Newest, 180, 220));
+
+        var key = new Store.ReadingKey(publication, day, 2, 3, "HarbourCal");
+        await Task.WhenAll(Enumerable.Range(0, 20).Select(i => Task.Run(async () =>
+        {
+            var read = new Dictionary<Store.ReadingKey, Store.ReadingTally>();
+            foreach (var k in new[] { key, key with { Family = "DeskDiary" } })
+            {
+                var tally = Store.Readings.TallyOf(read, k);
+                (tally.Fetches, tally.At) = (5, own.Clock.Now);
+                tally.Readers.Add(3, (ulong)i << 32);
+            }
+            await readings.AddAsync(schoolId, read);
+        })));
+        var now = await readings.SumsAsync(schoolId, publication, day, 3);
+        Assert.Equal((100, 20, 20), now.Where(s => s.Family == "DeskDiary").Select(s => (s.Fetches, s.Readers, s.Newest)).Single());
+        Assert.Equal(1300, now.Single(s => s.Family == "HarbourCal").Fetches);
     }
 
     [Fact]

@@ -26,12 +26,16 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
     private const int MaxAliases = 8;
     private const int BeforeMilliseconds = 1_000;
 
-    /// <summary>What is changed all the time is not made anew all the time: not sooner after it was made last.</summary>
+    // What is changed now and then is made anew at once; what is changed all the time not all the time.
+    private const int MaxCredit = 20;
+
+    /// <summary>How long it takes until what was made too often may be made once more.</summary>
     public const int PauseMilliseconds = 400;
 
     private readonly List<string> aliases = [];
     private volatile Rendered? rendered;
     private int first;
+    private double creditThen = MaxCredit;
 
     public Standing Standing => standing;
 
@@ -76,6 +80,7 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
         (rendered, IsOnDisk, OutdatedSince, OutdatedAt) = (made, false, null, null);
         if (Ahead?.Revision < made.Revision)
             Ahead = null;
+        creditThen = Credit - 1;
         MadeAt = Environment.TickCount64;
         Volatile.Write(ref first, 0);
         Volatile.Write(ref Asked, 0);
@@ -105,13 +110,15 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
     public void Drop() => (rendered, Ahead) = (null, null);
 
     /// <summary>
-    /// Whether the first of those who find it outdated asks: that one waits for the new, the others are not kept waiting. Of what was
-    /// made only just nobody does.
+    /// Whether the first of those who find it outdated asks: that one waits for the new, the others are not kept waiting. Of what is
+    /// changed all the time nobody does.
     /// </summary>
     public bool IsFirst() => IsRested && Interlocked.Exchange(ref first, 1) == 0;
 
-    /// <summary>Whether it is long enough ago that it was made last.</summary>
-    public bool IsRested => Environment.TickCount64 - MadeAt >= PauseMilliseconds;
+    /// <summary>Whether it was not made too often lately.</summary>
+    public bool IsRested => Credit >= 1;
+
+    private double Credit => Math.Min(MaxCredit, creditThen + (double)(Environment.TickCount64 - MadeAt) / PauseMilliseconds);
 
     /// <summary>Whether one of the first bytes of before may still be shown, by their age.</summary>
     /// <param name="now">The moment.</param>

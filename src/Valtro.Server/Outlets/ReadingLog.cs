@@ -1,3 +1,4 @@
+using System.Buffers.Binary;
 using System.Net;
 using System.Runtime.InteropServices;
 using System.Security.Cryptography;
@@ -18,13 +19,16 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
 {
     private const int MaxAtOnce = 20_000;
     private const int MaxWaiting = 500_000;
+    private const int MaxFamilies = 300;
 
     // Under a load that cannot be written down readers are served, and the log has a gap.
     private readonly Channel<Noted> waiting = Channel.CreateUnbounded<Noted>(new UnboundedChannelOptions { SingleReader = true });
     private int noted;
     private readonly Dictionary<(Guid School, LocalDate Day), byte[]> salts = [];
     private readonly SemaphoreSlim turn = new(1);
+    private readonly Dictionary<(Guid PublicationId, LocalDate Day), HashSet<(short Outlet, short Kind, string Family)>> told = [];
     private LocalDate? forgotten;
+    private bool isMoved;
     private LocalDate today;
     private Instant dayFrom;
     private Instant dayTo;
@@ -79,7 +83,7 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
             ref var sum = ref CollectionsMarshal.GetValueRefOrAddDefault(heard, key, out _);
             sum = (note.State, sum.Fetches + 1, sum.Unchanged + (note.IsUnchanged ? 1 : 0), Instant.Max(sum.At, note.At));
         }
-        var sums = new Dictionary<(Guid Publication, LocalDate Day, string Reader, OutletKind Outlet), Reading>();
+        var sums = new Dictionary<Guid, Dictionary<ReadingKey, ReadingTally>>();
         foreach (var ((_, _, outlet, day, agent, address), sum) in heard)
         {
             var state = sum.State;
@@ -89,17 +93,30 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
                     salts.Remove(old);
                 salts[(state.SchoolId, day)] = salt = await readings.SaltAsync(state.SchoolId, day);
             }
-            var reader = HMACSHA256.HashData(salt, Encoding.UTF8.GetBytes($"{state.Id:N} {address} {agent}"))[..12];
+            ref var ofSchool = ref CollectionsMarshal.GetValueRefOrAddDefault(sums, state.SchoolId, out _);
+            ofSchool ??= [];
             var family = ReaderFamily.Of(agent);
-            var reading = new Reading(state.SchoolId, state.Id, day, reader, (short)outlet, (short)family.Kind, family.Family, sum.Fetches, sum.Unchanged, state.Revision, sum.At);
-            // One reader may have come before and after a change.
-            var key = (state.Id, day, Convert.ToHexString(reader), outlet);
-            sums[key] = sums.TryGetValue(key, out var other)
-                ? other with { Fetches = other.Fetches + reading.Fetches, Unchanged = other.Unchanged + reading.Unchanged, Revision = Math.Max(other.Revision, reading.Revision), At = Instant.Max(other.At, reading.At) }
-                : reading;
+            var key = new ReadingKey(state.Id, day, (short)outlet, (short)family.Kind, family.Family);
+            // Names can be made up without end; so many of a publication and day are told apart.
+            if (!IsTold(key))
+                key = key with { Kind = (short)ReaderKind.Unknown, Family = "" };
+            var tally = Readings.TallyOf(ofSchool, key);
+            (tally.Fetches, tally.Unchanged, tally.At) = (tally.Fetches + sum.Fetches, tally.Unchanged + sum.Unchanged, Instant.Max(tally.At, sum.At));
+            tally.Readers.Add(state.Revision, BinaryPrimitives.ReadUInt64BigEndian(HMACSHA256.HashData(salt, Encoding.UTF8.GetBytes($"{state.Id:N} {address} {agent}"))));
         }
-        if (sums.Count > 0)
-            await readings.AddAsync([.. sums.Values]);
+        foreach (var (schoolId, read) in sums)
+            await readings.AddAsync(schoolId, read);
+    }
+
+    private bool IsTold(ReadingKey key)
+    {
+        if (!told.TryGetValue((key.PublicationId, key.Day), out var names))
+        {
+            foreach (var old in told.Keys.Where(k => k.Day < key.Day.PlusDays(-1)).ToList())
+                told.Remove(old);
+            told[(key.PublicationId, key.Day)] = names = [];
+        }
+        return names.Contains((key.Outlet, key.Kind, key.Family)) || (names.Count < MaxFamilies && names.Add((key.Outlet, key.Kind, key.Family)));
     }
 
     // Most are of one day.
@@ -117,6 +134,11 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
     public async Task RunAsync(CancellationToken stopping)
     {
         await WriteAsync();
+        if (!isMoved)
+        {
+            await readings.MoveOldAsync();
+            isMoved = true;
+        }
         var day = clock.GetCurrentInstant().InUtc().Date;
         if (forgotten == day)
             return;
