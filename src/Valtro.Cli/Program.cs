@@ -25,7 +25,11 @@ const string Help =
       export DIR [--school SHORT]
                 each calendar of a school as a file that can be brought in again
       backup FILE     all of the installation in one file, while it runs
+      backup --to DIR [--keep N]
+                a new file in a folder, read back into a database of its own and compared; the last N stay (14)
       restore FILE    into an empty database
+      doctor [--backups DIR]
+                looks whether all is in order; exit code 0, 1 (something will be wrong) or 2 (something is)
 
     The database is that of --data DIR (./start keeps it in .data), or of VALTRO_DATABASE and
     VALTRO_OWNER_DATABASE (for backup, restore and the first school); links begin with --address or VALTRO_ADDRESS.
@@ -67,6 +71,11 @@ try
         case ["backup", var file]:
             Backup.Write(file, options.OwnerDatabase(), Console.Out);
             return 0;
+        case ["backup"]:
+            await Backup.WriteCheckedAsync(options.Need("to"), int.TryParse(options.Get("keep") ?? "14", out var keep) ? keep : 0, options.OwnerDatabase(), NodaTime.SystemClock.Instance.GetCurrentInstant(), Console.Out);
+            return 0;
+        case ["doctor"]:
+            return await new Doctor(options, NodaTime.SystemClock.Instance, Console.Out).RunAsync();
         case ["restore", var file]:
             Backup.Read(file, options.OwnerDatabase(), Console.Out);
             return 0;

@@ -111,6 +111,9 @@ builder.Services.AddSingleton<Valtro.Store.Publications>();
 builder.Services.AddSingleton<Readings>();
 builder.Services.AddSingleton<DemoFiller>();
 builder.Services.AddSingleton<DatabaseGate>();
+// Open downloads and streams have so long when the server is told to end.
+builder.Services.Configure<HostOptions>(host => host.ShutdownTimeout = TimeSpan.FromSeconds(10));
+builder.Services.AddSingleton<Stopping>();
 builder.Services.AddSingleton<DatabaseOpening>();
 builder.Services.AddSingleton<ChangeFeed>();
 builder.Services.AddSingleton<ToldChanges>();
@@ -209,6 +212,7 @@ if (!isRead)
 {
     if (!await app.Services.GetRequiredService<DatabaseOpening>().TryAsync())
         return;
+    app.Services.GetRequiredService<Stopping>().Begin();
     app.Services.GetRequiredService<Telemetry>().IsHearing = () => app.Services.GetRequiredService<ChangeFeed>().IsHearing;
 }
 await app.RunAsync();

@@ -88,6 +88,10 @@ public sealed class ServerSettings
     [Description("how long outlets are served as of when the database was last heard of; 0 for not at all")]
     public int StaleHours { get; init; } = 12;
 
+    [ConfigurationKeyName("STOP_SECONDS"), Range(0, 600)]
+    [Description("how long a server that is told to end (SIGTERM) says that it is not ready before it stops listening; longer than whoever sends readers to it takes to see that")]
+    public int StopSeconds { get; init; }
+
     [ConfigurationKeyName("METRICS_PORT"), Range(0, 65_535)]
     [Description("the port on loopback where `/metrics` is; 0 for none")]
     public int MetricsPort { get; init; }

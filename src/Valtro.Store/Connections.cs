@@ -20,7 +20,7 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         // Each use says its school first, so that nothing has to be reset.
         source = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { NoResetOnClose = true }, "valtro");
         // One that listens goes back to no pool.
-        listening = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false }, "valtro listening");
+        listening = Database.Pool(Database.Alone(connectionString), "valtro listening");
     }
 
     /// <summary>

@@ -43,6 +43,17 @@ public static class Database
     /// </summary>
     public const int PoolSize = 30;
 
+    // A connection that goes back to no pool. Of several hosts one is chosen by a pool alone; what is closed there is reset.
+    internal static NpgsqlConnectionStringBuilder Alone(string connectionString)
+    {
+        var settings = new NpgsqlConnectionStringBuilder(connectionString);
+        if (settings.Host?.Contains(',', StringComparison.Ordinal) == true)
+            settings.MaxPoolSize = 2;
+        else
+            settings.Pooling = false;
+        return settings;
+    }
+
     internal static NpgsqlDataSource Pool(NpgsqlConnectionStringBuilder settings, string name)
     {
         if (!settings.ShouldSerialize("Maximum Pool Size"))
@@ -52,6 +63,10 @@ public static class Database
         return builder.Build();
     }
 
+    /// <summary>One connection, of no pool, that speaks NodaTime: for the command line.</summary>
+    public static async Task<NpgsqlConnection> OpenAsync(string connectionString) =>
+        await Pool(Alone(connectionString), "valtro command line").OpenConnectionAsync();
+
     /// <summary>Brings the schema up to date and lets the server's role work with it; several instances may call it at once.</summary>
     /// <param name="connectionString">As the owner of the tables.</param>
     /// <param name="server">As the server's own role; it is made when it is not there and the owner may make roles.</param>
@@ -60,9 +75,22 @@ public static class Database
     public static void Migrate(string connectionString, string server)
     {
         // The lock belongs to the connection, so it must not go back to a pool.
-        using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(connectionString) { Pooling = false }.ConnectionString);
+        using var connection = new NpgsqlConnection(Alone(connectionString).ConnectionString);
         connection.Open();
         connection.Execute("select pg_advisory_lock(@MigrationLock)", new { MigrationLock });
+        try
+        {
+            Migrate(connection, connectionString, server);
+        }
+        finally
+        {
+            // Where the connection goes back to a pool all the same, the next one who starts would wait for ever.
+            NpgsqlConnection.ClearPool(connection);
+        }
+    }
+
+    private static void Migrate(NpgsqlConnection connection, string connectionString, string server)
+    {
         NeedNoNewer(connection);
         var result = DeployChanges.To.PostgresqlDatabase(connectionString)
             .WithScriptsEmbeddedInAssembly(typeof(Database).Assembly)
@@ -76,14 +104,21 @@ public static class Database
         Grant(connection, new NpgsqlConnectionStringBuilder(server));
     }
 
+    /// <summary>The changes of the schema that a database has not, and those that it has from a newer program; in order.</summary>
+    /// <param name="connection">As the owner of the tables.</param>
+    public static (IReadOnlyList<string> Missing, IReadOnlyList<string> Newer) Compare(NpgsqlConnection connection)
+    {
+        string[] own = [.. typeof(Database).Assembly.GetManifestResourceNames().Where(n => n.EndsWith(".sql", StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
+        var made = connection.ExecuteScalar<bool>("select to_regclass('schemaversions') is not null")
+            ? connection.Query<string>("select scriptname from schemaversions order by schemaversionsid").ToList()
+            : [];
+        return ([.. own.Except(made)], [.. made.Except(own)]);
+    }
+
     // What a newer program has changed an older one would read and write wrongly.
     private static void NeedNoNewer(NpgsqlConnection connection)
     {
-        if (!connection.ExecuteScalar<bool>("select to_regclass('schemaversions') is not null"))
-            return;
-        var own = typeof(Database).Assembly.GetManifestResourceNames().Where(n => n.EndsWith(".sql", StringComparison.Ordinal)).ToHashSet();
-        var newer = connection.Query<string>("select scriptname from schemaversions order by schemaversionsid").Where(n => !own.Contains(n)).ToList();
-        if (newer.Count > 0)
+        if (Compare(connection).Newer is { Count: > 0 } newer)
             throw new NewerDatabaseException(newer[^1]);
     }
 

@@ -110,6 +110,12 @@ public sealed class Publications(Connections db)
         await using var connection = await db.OpenAsync(schoolId);
         // One snapshot: the parts never come from two revisions.
         await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
+        return await ContentsAsync(connection, schoolId, id, isDraft);
+    }
+
+    /// <summary>The same, within a transaction that sees one school.</summary>
+    public static async Task<(PublicationContents Contents, School School)> ContentsAsync(NpgsqlConnection connection, Guid schoolId, Guid id, bool isDraft = false)
+    {
         var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");
         publication = isDraft ? publication.WithDraft : publication;
         using var result = await connection.QueryMultipleAsync(

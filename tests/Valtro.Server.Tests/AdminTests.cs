@@ -1,6 +1,7 @@
 extern alias cli;
 
 using cli::Valtro.Cli;
+using Dapper;
 using Valtro.Core;
 using static Valtro.Server.Tests.Asking;
 
@@ -87,5 +88,44 @@ public sealed class AdminTests(Cluster cluster)
         Assert.Equal("not_empty", Assert.Throws<InvalidInputException>(() => Backup.Read(path, empty, TextWriter.Null)).Code);
         Assert.Equal("no_such_file", Assert.Throws<InvalidInputException>(() => Backup.Read(path + "x", empty, TextWriter.Null)).Code);
         Directory.Delete(Path.GetDirectoryName(path)!, recursive: true);
+    }
+
+    [Fact]
+    public async Task A_backup_into_a_folder_is_read_back_and_compared_and_only_so_many_stay()
+    {
+        var database = await cluster.CreateDatabaseAsync();
+        var folder = Path.Combine(Directory.CreateTempSubdirectory("valtro-backups").FullName, "nights");
+        var night = Instant.FromUtc(2026, 11, 23, 2, 30);
+        using var told = new StringWriter();
+        for (var n = 0; n < 4; n++)
+            await Backup.WriteCheckedAsync(folder, 2, database, night + Duration.FromDays(n), told);
+        var kept = Directory.GetFiles(folder).Select(Path.GetFileName).Order(StringComparer.Ordinal);
+        Assert.Equal(["valtro-20261125T023000Z.backup", "valtro-20261126T023000Z.backup"], kept);
+        Assert.All(Directory.GetFiles(folder), f => Assert.Equal(UnixFileMode.UserRead | UnixFileMode.UserWrite, File.GetUnixFileMode(f)));
+        Assert.Contains("read back and compared", told.ToString(), StringComparison.Ordinal);
+        await using var db = new Npgsql.NpgsqlConnection(database);
+        Assert.Equal(0, await db.ExecuteScalarAsync<int>("select count(*) from pg_database where datname like 'valtro_check_%'"));
+        Assert.Equal("option_wrong", (await Assert.ThrowsAsync<InvalidInputException>(() => Backup.WriteCheckedAsync(folder, 0, database, night, told))).Code);
+
+        // The doctor knows how old the last one is, and what else may be wrong.
+        async Task<(int Code, string Said)> LookAsync(Instant now, params string[] more)
+        {
+            using var said = new StringWriter();
+            var code = await new Doctor(new Options(["--owner-database", database, "--database", Server.AppOf(database), "--backups", folder, "--address", "http://127.0.0.1:4180", .. more]), new TestClock { Now = now }, said).RunAsync();
+            return (code, said.ToString());
+        }
+        foreach (var file in Directory.GetFiles(folder))
+            File.SetLastWriteTimeUtc(file, (night + Duration.FromDays(3)).ToDateTimeUtc());
+        var (_, fine) = await LookAsync(night + Duration.FromDays(3) + Duration.FromHours(20));
+        foreach (var matter in new[] { "ok    database ", "ok    schema ", "ok    role ", "ok    schools apart ", "ok    backups " })
+            Assert.Contains(matter, fine, StringComparison.Ordinal);
+        Assert.Contains("warn  backups ", (await LookAsync(night + Duration.FromDays(4) + Duration.FromHours(9))).Said, StringComparison.Ordinal);
+        Assert.Equal(2, (await LookAsync(night + Duration.FromDays(9))).Code);
+        await db.ExecuteAsync("alter table calendar no force row level security; insert into schemaversions (scriptname, applied) values ('Valtro.Store.Migrations.9999_later.sql', now())");
+        var (code, wrong) = await LookAsync(night + Duration.FromDays(3));
+        Assert.Equal(2, code);
+        Assert.Contains("bad   schools apart   not forced on calendar", wrong, StringComparison.Ordinal);
+        Assert.Contains("bad   schema          of a newer version", wrong, StringComparison.Ordinal);
+        Assert.Equal(2, (await LookAsync(night, "--database", "Host=127.0.0.1;Port=1;Database=valtro;Username=nobody")).Code);
     }
 }

@@ -200,6 +200,59 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task In_a_storm_of_cuts_nothing_that_was_acknowledged_is_lost_readers_see_no_error_and_the_feed_is_the_board()
+    {
+        await using var wire = new Wire(await cluster.CreateDatabaseAsync());
+        await using var server = new Server(wire.Database);
+        var (client, calendar, _) = await PublishedAsync(server, "storm");
+        await WarmAsync(server, "storm");
+        using var end = new CancellationTokenSource();
+        var (kept, errors, refused) = (new System.Collections.Concurrent.ConcurrentBag<string>(), new System.Collections.Concurrent.ConcurrentBag<string>(), 0);
+        var writers = Enumerable.Range(0, 3).Select(w => Task.Run(async () =>
+        {
+            for (var n = 0; !end.IsCancellationRequested; n++)
+            {
+                var answer = await client.PostAsJsonAsync("/api/events", EventBody(calendar, $"Storm {w} {n}", AllDay("2026-12-03", "2026-12-03")));
+                if (answer.IsSuccessStatusCode)
+                    kept.Add($"Storm {w} {n}");
+                else
+                    Assert.Equal(((int)HttpStatusCode.ServiceUnavailable, Interlocked.Increment(ref refused) > 0), ((int)answer.StatusCode, true));
+            }
+        }));
+        var readers = Enumerable.Range(0, 3).Select(r => Task.Run(async () =>
+        {
+            for (var n = r; !end.IsCancellationRequested; n++)
+            {
+                var outlet = Outlets[n % Outlets.Length];
+                var answer = await server.Visitor().GetAsync("/p/storm" + outlet);
+                if (answer.StatusCode != HttpStatusCode.OK)
+                    errors.Add($"{outlet} {answer.StatusCode}");
+            }
+        }));
+        var all = writers.Concat(readers).ToList();
+        var random = new Random(7);
+        for (var cut = 0; cut < 8; cut++)
+        {
+            await Task.Delay(random.Next(200, 700), TestContext.Current.CancellationToken);
+            wire.Cut();
+            await Task.Delay(random.Next(50, 500), TestContext.Current.CancellationToken);
+            wire.Mend();
+        }
+        await Task.Delay(500, TestContext.Current.CancellationToken);
+        await end.CancelAsync();
+        await Task.WhenAll(all);
+        Assert.Empty(errors);
+        Assert.True(kept.Count > 10 && refused > 0, $"{kept.Count} {refused}");
+        await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/health/ready")).IsSuccessStatusCode);
+        var board = (await client.GetJsonAsync("/api/board?from=2026-11-30&to=2026-12-07"))["occurrences"]!.AsArray().Where(o => o!.Text("calendarId") == calendar.Text("id")).Select(o => o!.Text("title")).Where(t => t.StartsWith("Storm", StringComparison.Ordinal)).Order(StringComparer.Ordinal).ToList();
+        Assert.Empty(kept.Except(board));
+        using var newest = new HttpRequestMessage(HttpMethod.Get, "/p/storm/feed.ics");
+        newest.Headers.CacheControl = new System.Net.Http.Headers.CacheControlHeaderValue { NoCache = true };
+        var feed = await (await server.Visitor().SendAsync(newest)).Content.ReadAsStringAsync();
+        Assert.Equal(board, feed.Split("\r\n").Where(l => l.StartsWith("SUMMARY:Storm", StringComparison.Ordinal)).Select(l => l["SUMMARY:".Length..]).Order(StringComparer.Ordinal));
+    }
+
+    [Fact]
     public async Task The_day_begins_with_what_was_made_ahead()
     {
         await using var server = new Server(await cluster.CreateDatabaseAsync());

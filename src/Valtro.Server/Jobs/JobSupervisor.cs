@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using Valtro.Server.Api;
 using Valtro.Server.Seeing;
 
 namespace Valtro.Server.Jobs;
@@ -29,6 +30,8 @@ internal interface IJob
 internal sealed class JobSupervisor(IEnumerable<IJob> jobs, Telemetry telemetry, ILogger<JobSupervisor> log) : BackgroundService
 {
     private static readonly TimeSpan FirstRetry = TimeSpan.FromSeconds(2);
+    private const int AwayRetries = 3;
+
     private static readonly TimeSpan LongestRetry = TimeSpan.FromMinutes(10);
 
     protected override Task ExecuteAsync(CancellationToken stopping) => Task.WhenAll(jobs.Select(job => Task.Run(() => KeepRunningAsync(job, stopping), CancellationToken.None)));
@@ -61,9 +64,13 @@ internal sealed class JobSupervisor(IEnumerable<IJob> jobs, Telemetry telemetry,
             }
             catch (Exception error)
             {
-                pause = PauseAfter(++failures);
+                var isAway = DatabaseAwayException.Is(error);
+                // When the database is back the job goes on soon, however long it was away.
+                pause = PauseAfter(isAway ? Math.Min(++failures, AwayRetries) : ++failures);
                 telemetry.JobFailed(job.Name);
-                if (error is OperationCanceledException && Stopwatch.GetElapsedTime(begun) >= job.Limit)
+                if (isAway && error is not TimeoutException)
+                    log.LogWarning("The job {Job} found no database ({Message}); again in {Pause}.", job.Name, error.Message, pause);
+                else if (error is OperationCanceledException && Stopwatch.GetElapsedTime(begun) >= job.Limit)
                     log.LogError("The job {Job} took more than {Limit} and was given up, {Failures} times now; again in {Pause}.", job.Name, job.Limit, failures, pause);
                 else
                     log.LogError(error, "The job {Job} failed, {Failures} times now; again in {Pause}.", job.Name, failures, pause);

@@ -17,7 +17,7 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
     private const int BeatMilliseconds = 250;
     private const int TrustMilliseconds = 900;
 
-    private static readonly TimeSpan LongestPause = TimeSpan.FromSeconds(10);
+    private static readonly TimeSpan LongestPause = TimeSpan.FromSeconds(2);
 
     private long heardAt = long.MinValue / 2;
 

@@ -68,15 +68,26 @@ internal static class SeeingServices
             });
     }
 
+    private static IResult Stop() => Problems.Of(503, "stopping", "The server is told to end. Ask another one.");
+
     public static void MapHealth(this WebApplication app)
     {
         // That the process answers at all: who finds that it does not starts it again.
         app.MapMethods("/health/live", ["GET", "HEAD"], () => Results.Text("live")).ExcludeFromDescription();
 
-        // Whether it can serve: who finds that it cannot sends nobody to it.
-        app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db, ChangeFeed feed, DatabaseGate gate, HttpContext http) =>
+        // Whether it can serve what is published: with a database or with what it kept of one.
+        app.MapMethods("/health/outlets", ["GET", "HEAD"], (Stopping stopping, HttpContext http) =>
         {
             http.Response.Headers.CacheControl = "no-store";
+            return stopping.IsTold ? Stop() : Results.Text("ready");
+        }).ExcludeFromDescription();
+
+        // Whether it can serve all: who finds that it cannot sends nobody to it but readers.
+        app.MapMethods("/health/ready", ["GET", "HEAD"], async (Connections db, ChangeFeed feed, DatabaseGate gate, Stopping stopping, HttpContext http) =>
+        {
+            http.Response.Headers.CacheControl = "no-store";
+            if (stopping.IsTold)
+                return Stop();
             using var patience = CancellationTokenSource.CreateLinkedTokenSource(http.RequestAborted);
             patience.CancelAfter(Patience);
             try
