@@ -1,7 +1,7 @@
-using Microsoft.Extensions.DependencyInjection;
 using System.Text;
 using System.Xml.Linq;
 using Dapper;
+using Microsoft.Extensions.DependencyInjection;
 using static Valtro.Server.Tests.Asking;
 
 namespace Valtro.Server.Tests;

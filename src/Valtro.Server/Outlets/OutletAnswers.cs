@@ -33,8 +33,8 @@ internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry 
     {
         kept.Use();
         var isUnchanged = Write(http, rendered, asOf, out var body);
-        if (rendered.Status == StatusCodes.Status200OK)
-            readings.Note(http, kept.Standing.State!, kept.Ask.Kind, isUnchanged);
+        if (rendered.Status == StatusCodes.Status200OK && kept.Standing.State is { } state)
+            readings.Note(http, state, kept.Ask.Kind, isUnchanged);
         telemetry.Answered(kept.Ask.Kind, http.Response.StatusCode, wasReady);
         return body;
     }

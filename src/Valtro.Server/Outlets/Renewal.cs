@@ -77,9 +77,8 @@ internal sealed class Renewal : BackgroundService
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
         await Task.Yield();
-        await WarmAsync(stopping);
         var workers = Enumerable.Range(0, Math.Max(1, Environment.ProcessorCount / 2)).Select(_ => WorkAsync(stopping));
-        await Task.WhenAll([.. workers, KeepAsync(stopping)]);
+        await Task.WhenAll([.. workers, WarmAsync(stopping), KeepAsync(stopping)]);
     }
 
     private async Task<Rendered> MakeNowAsync(Kept kept)

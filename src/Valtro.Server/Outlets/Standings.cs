@@ -264,11 +264,11 @@ internal sealed class Standings : IDisposable
     private void Hear(PublicationsNotice notice)
     {
         Interlocked.Increment(ref told);
-        if (notice.IsAny || notice.Narrowed.Count > 0)
+        if (notice.IsOfMembers || notice.Narrowed.Count > 0)
             Interlocked.Increment(ref heard);
         var narrowed = new List<Standing>();
         var any = false;
-        foreach (var standing in notice.IsAny ? known.Values.Where(s => s.State?.SchoolId == notice.SchoolId) : Of(notice.Narrowed))
+        foreach (var standing in notice.IsOfMembers ? known.Values.Where(s => s.State is { IsPersonal: true } state && state.SchoolId == notice.SchoolId) : Of(notice.Narrowed))
         {
             standing.DoubtIt(Doubt.Narrowed);
             narrowed.Add(standing);
