@@ -24,7 +24,10 @@ const write = (at, title) =>
     headers: { ...headers, origin: at },
     signal: AbortSignal.timeout(15_000),
     body: JSON.stringify({
-      calendarId, title, place: '', description: '',
+      calendarId,
+      title,
+      place: '',
+      description: '',
       timing: { kind: 'allDay', start: '2026-12-01T00:00:00', end: '2026-12-01T00:00:00', zone: null },
     }),
   });
@@ -38,7 +41,8 @@ for (let i = 0; i < 20; i++) {
   if (answer.ok) appendFileSync(`${folder}/acknowledged`, title + '\n');
   const begun = performance.now();
   for (const port of [one, two])
-    while (!(await (await fetch(`http://127.0.0.1:${port}/p/lanternfell/feed.ics`)).text()).includes(title)) await wait(5);
+    while (!(await (await fetch(`http://127.0.0.1:${port}/p/lanternfell/feed.ics`)).text()).includes(title))
+      await wait(5);
   lags.push(performance.now() - begun);
 }
 lags.sort((a, b) => a - b);
@@ -80,13 +84,20 @@ const reader = async (id) => {
 };
 await Promise.all([...Array(3).keys()].map(writer).concat([...Array(8).keys()].map(reader)));
 acknowledged.sort((a, b) => a - b);
-const told = readFileSync(`${folder}/told`, 'utf8').trim().split('\n').map((l) => [Number(l.split(' ')[0]), l.slice(14)]);
+const told = readFileSync(`${folder}/told`, 'utf8')
+  .trim()
+  .split('\n')
+  .map((l) => [Number(l.split(' ')[0]), l.slice(14)]);
 for (const [at, what] of told) {
   const next = acknowledged.find((t) => t > at);
   const last = acknowledged.filter((t) => t <= (next ?? Infinity) && t !== next).at(-1);
   console.log(`${what}: ${(((next ?? NaN) - Math.min(last, at)) / 1000).toFixed(1)} s between two writes around it`);
 }
-console.log(`a change is out on both servers after ${lags[10].toFixed(0)} ms (middle), ${lags.at(-1).toFixed(0)} ms (longest of ${lags.length})`);
-console.log(`${seen.reads} reads of warm outlets, ${seen.errors.length} errors; ${seen.refused} writes were refused or not answered`);
+console.log(
+  `a change is out on both servers after ${lags[10].toFixed(0)} ms (middle), ${lags.at(-1).toFixed(0)} ms (longest of ${lags.length})`,
+);
+console.log(
+  `${seen.reads} reads of warm outlets, ${seen.errors.length} errors; ${seen.refused} writes were refused or not answered`,
+);
 if (seen.errors.length) console.log(seen.errors.slice(0, 8).join('\n'));
 writeFileSync(`${folder}/reads`, JSON.stringify(seen));

@@ -6,7 +6,11 @@ const signedIn = await fetch(`${base}/api/session`, {
   headers: { 'content-type': 'application/json', origin: base },
   body: JSON.stringify({ email: 'marit.quill@lanternfell.example', password: 'lantern by night' }),
 });
-const headers = { 'content-type': 'application/json', origin: base, cookie: signedIn.headers.getSetCookie()[0].split(';')[0] };
+const headers = {
+  'content-type': 'application/json',
+  origin: base,
+  cookie: signedIn.headers.getSetCookie()[0].split(';')[0],
+};
 const ask = async (method, path, body) => {
   const answer = await fetch(base + path, { method, headers, body: body && JSON.stringify(body) });
   if (!answer.ok) throw new Error(`${method} ${path}: ${answer.status} ${await answer.text()}`);
@@ -15,7 +19,11 @@ const ask = async (method, path, body) => {
 const board = await ask('GET', '/api/board?from=2026-11-23&to=2026-11-30');
 const calendar = board.calendars.find((c) => c.title === title);
 const body = (n, version) => ({
-  calendarId: calendar.id, title: `Written ${n}`, place: '', description: '', version,
+  calendarId: calendar.id,
+  title: `Written ${n}`,
+  place: '',
+  description: '',
+  version,
   timing: { kind: 'allDay', start: '2026-12-01T00:00:00', end: '2026-12-01T00:00:00', zone: null },
 });
 const event = await ask('POST', '/api/events', body(0));
