@@ -37,6 +37,12 @@ public sealed class NeverDarkTests(Cluster cluster)
         var (client, calendar, _) = await PublishedAsync(server, "lit");
         await WarmAsync(server, "lit");
         await server.Visitor().GetStringAsync("/p/lit/embed?lang=fr");
+        using var bitmap = new SkiaSharp.SKBitmap(40, 16);
+        using var png = bitmap.Encode(SkiaSharp.SKEncodedImageFormat.Png, 90);
+        var picture = await (await client.PostAsync("/api/pictures?x=0&y=0&width=1&height=1", new ByteArrayContent(png.ToArray()))).JsonAsync();
+        await client.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = "Lantern", place = "", description = "", timing = AllDay("2026-12-01", "2026-12-01"), facts = new { picture = new { id = picture.Text("id"), alt = "A lantern" } } });
+        var seen = await server.Visitor().GetByteArrayAsync($"/p/lit/files/{picture.Text("id")}/small");
+        await WarmAsync(server, "lit");
         if (isHeld)
             wire.Hold();
         else
@@ -56,6 +62,7 @@ public sealed class NeverDarkTests(Cluster cluster)
         Assert.Contains("As of 11:00.", await page.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.Contains("stale-if-error", page.Headers.CacheControl!.ToString(), StringComparison.Ordinal);
         Assert.Contains("État de 11", await server.Visitor().GetStringAsync("/p/lit/embed?lang=fr"), StringComparison.Ordinal);
+        Assert.Equal(seen, await server.Visitor().GetByteArrayAsync($"/p/lit/files/{picture.Text("id")}/small"));
         // Whoever has a feed is not sent it again.
         var feed = await server.Visitor().GetAsync("/p/lit/feed.ics");
         using var known = new HttpRequestMessage(HttpMethod.Get, "/p/lit/feed.ics");

@@ -12,7 +12,7 @@ public sealed class OutletAskTests
     private static readonly string[] Paths =
     [
         "", "embed", "Feed.ICS", "found.json", "events.json", "wall", "term", "snapshot.ics", "busy.ifb", "feed.json", "atom.xml", "dates.json", "dates.csv",
-        "qr.svg", "qr.png", "qr-page.svg", "qr-page.png", "e/abc-20261201T0900", "e/abc-20261201T0900.ics", "e/abc-20261201T0900/embed", "nothing", "e/a/b",
+        "qr.svg", "qr.png", "qr-page.svg", "qr-page.png", "e/abc-20261201T0900", "e/abc-20261201T0900.ics", "e/abc-20261201T0900/embed", "files/0197a5b4-0000-7000-8000-000000000001/small", "Files/0197A5B400007000800000000000000A/LARGE", "nothing", "e/a/b", "files/1/small", "files/0197a5b4-0000-7000-8000-000000000001/plan.pdf",
     ];
 
     private static readonly string[] Parts =
@@ -40,7 +40,7 @@ public sealed class OutletAskTests
                 Assert.Equal("events.json", path);
                 continue;
             }
-            if (path is "nothing" or "e/a/b")
+            if (path is "nothing" or "e/a/b" or "files/1/small" || path.EndsWith(".pdf", StringComparison.Ordinal))
             {
                 Assert.Null(ask);
                 continue;

@@ -33,7 +33,8 @@ internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry 
     {
         kept.Use();
         var isUnchanged = Write(http, rendered, asOf, out var body);
-        if (rendered.Status == StatusCodes.Status200OK && kept.Standing.State is { } state)
+        // A picture is read with its page.
+        if (rendered.Status == StatusCodes.Status200OK && kept.Ask.Kind != OutletKind.File && kept.Standing.State is { } state)
             readings.Note(http, state, kept.Ask.Kind, isUnchanged);
         telemetry.Answered(kept.Ask.Kind, http.Response.StatusCode, wasReady);
         return body;

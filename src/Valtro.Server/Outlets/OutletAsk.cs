@@ -44,6 +44,8 @@ internal abstract record OutletAsk(OutletKind Kind)
         var language = OutletPlace.LanguageOf(query);
         if (rest.Length > 2 && rest.StartsWith("e/", StringComparison.OrdinalIgnoreCase))
             return ReadDate(rest[2..], query, language);
+        if (rest.StartsWith("files/", StringComparison.OrdinalIgnoreCase) && rest.Split('/') is [_, var id, var size] && Guid.TryParse(id, out var content))
+            return Picture(content, size);
         return rest.ToLowerInvariant() switch
         {
             "" => new OfDocument(OutletShape.Page, OutletPlace.OfQuery(query)),
@@ -67,6 +69,10 @@ internal abstract record OutletAsk(OutletKind Kind)
             _ => null,
         };
     }
+
+    /// <summary>A picture of a publication or of its events, in one of its sizes; null for what is no size.</summary>
+    public static OutletAsk? Picture(Guid id, string? size) =>
+        size?.ToLowerInvariant() switch { "small" => new OfPicture(id, IsSmall: true), "large" => new OfPicture(id, IsSmall: false), _ => null };
 
     private static OfDate? ReadDate(string date, IQueryCollection query, string? language)
     {
@@ -185,6 +191,13 @@ internal abstract record OutletAsk(OutletKind Kind)
         public override string Address => $"qr{(IsPage ? "-page" : "")}.{(IsSvg ? "svg" : "png")}";
 
         public override Task<Rendered> RenderAsync(OutletWork work) => Task.FromResult(work.Renderer.Code(work.Projection, work.On, work.Key, IsPage, IsSvg));
+    }
+
+    private sealed record OfPicture(Guid Id, bool IsSmall) : OutletAsk(OutletKind.File)
+    {
+        public override string Address => $"files/{Id:D}/{(IsSmall ? "small" : "large")}";
+
+        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.PictureAsync(work.Projection, work.On, Id, IsSmall);
     }
 
     private sealed record OfDate(OutletKind Kind, string Name, string? Language, bool IsEmbed, ThemeLight? Light) : OutletAsk(Kind)

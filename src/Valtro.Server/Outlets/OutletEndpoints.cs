@@ -63,12 +63,24 @@ internal static class OutletEndpoints
     /// <summary>A file or picture of an event that this publication shows in full, or its page's own picture; else there is none.</summary>
     private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, OutletDesk desk, Contents contents, Projections projections)
     {
+        // Pictures are kept like everything that a page is made of.
+        if (OutletAsk.Picture(id, name) is { } picture)
+        {
+            try
+            {
+                return await AnswerAsync(key, http, picture);
+            }
+            catch (NotFoundException)
+            {
+                // A file may have such a name, too.
+            }
+        }
         var state = await StateAsync(key, http, desk);
         if (!IsOut(http, state))
             return await GoneAsync(http, state, OutletKind.File);
         var (projection, _) = await projections.OfAsync(state);
         var file = projection.Events.SelectMany(e => e.Files).FirstOrDefault(f => f.Id == id);
-        var isPicture = file is null && (projection.Publication.Look.Picture?.Id == id || projection.Events.Any(e => e.Facts.Picture?.Id == id));
+        var isPicture = file is null && OutletRenderer.HasPicture(projection, id);
         if (file is null && !isPicture)
             throw FileEndpoints.Missing();
         var content = await contents.FindAsync(state.SchoolId, file?.ContentId ?? id) ?? throw FileEndpoints.Missing();

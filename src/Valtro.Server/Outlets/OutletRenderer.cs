@@ -10,6 +10,7 @@ using Valtro.Core.ICalendar;
 using Valtro.Core.Publishing;
 using Valtro.Core.Time;
 using Valtro.Server.Api;
+using Valtro.Server.Files;
 using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
@@ -51,7 +52,7 @@ public sealed record OutletPlace(LocalDate? Date, ReaderChoice Choice, string? L
 
 /// <summary>Makes what visitors and their programs get.</summary>
 internal sealed class OutletRenderer(
-    SchoolYears years, MailReaders readers, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers)
+    SchoolYears years, MailReaders readers, Contents contents, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers)
 {
     // The list in the page reaches this far; scripts fetch what lies beyond.
     private const int ListedDays = 42;
@@ -166,6 +167,21 @@ internal sealed class OutletRenderer(
             ? Make(Encoding.UTF8.GetBytes(new SvgQRCode(data).GetGraphic(8, "#000000", "#ffffff", drawQuietZones: true, SvgQRCode.SizingMode.ViewBoxAttribute)), "image/svg+xml", projection, on)
             : new Rendered(new PngByteQRCode(data).GetGraphic(12), "image/png", projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
     }
+
+    /// <summary>A picture of a publication's page, or of an event that it shows in full.</summary>
+    /// <exception cref="NotFoundException">It has no such picture.</exception>
+    public async Task<Rendered> PictureAsync(Projection projection, SchoolDay on, Guid id, bool isSmall)
+    {
+        if (!HasPicture(projection, id) || await contents.FindAsync(on.School.Id, id) is not { } content)
+            throw FileEndpoints.Missing();
+        using var bytes = new MemoryStream();
+        await foreach (var part in contents.ReadAsync(on.School.Id, id, isSmall ? 1 : 0))
+            bytes.Write(part);
+        return new Rendered(bytes.ToArray(), content.MediaType, projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
+    }
+
+    /// <summary>Whether a picture goes out with a publication.</summary>
+    public static bool HasPicture(Projection projection, Guid id) => projection.Publication.Look.Picture?.Id == id || projection.Events.Any(e => e.Facts.Picture?.Id == id);
 
     /// <summary>A page or an embed.</summary>
     /// <param name="projection">What is sent out.</param>

@@ -225,7 +225,8 @@ internal sealed class Renewal : BackgroundService
         }
         catch (Exception error)
         {
-            if (!DatabaseAwayException.Is(error))
+            // A picture that was taken out is told to who asks for it.
+            if (!DatabaseAwayException.Is(error) && error is not NotFoundException)
                 log.LogError(error, "An outlet could not be made in the background; it is when it is asked for.");
         }
     }
