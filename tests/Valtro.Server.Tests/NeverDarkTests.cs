@@ -277,6 +277,26 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task Of_what_there_is_none_of_nothing_is_kept_however_often_it_is_asked_for()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        await PublishedAsync(server, "made-up");
+        await WarmAsync(server, "made-up");
+        var standing = server.Services.GetRequiredService<Standings>().Find("made-up")!;
+        var before = standing.Kept.Count;
+        for (var n = 0; n < 30; n++)
+        {
+            Assert.Equal(HttpStatusCode.NotFound, (await server.Visitor().GetAsync($"/p/made-up/files/{Guid.NewGuid()}/small")).StatusCode);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, (await server.Visitor().GetAsync($"/p/made-up/events.json?from=2026-01-{n % 28 + 1:00}&to=2028-01-01")).StatusCode);
+        }
+        Assert.Equal(before, standing.Kept.Count);
+        // Under many addresses one answer is kept once, and asks the database no more.
+        for (var n = 0; n < 30; n++)
+            Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync($"/p/made-up/feed.ics?from-mail={n}")).StatusCode);
+        Assert.Equal(before, standing.Kept.Count);
+    }
+
+    [Fact]
     public async Task The_log_says_once_a_second_that_the_database_is_away()
     {
         await using var wire = new Wire(await cluster.CreateDatabaseAsync());

@@ -37,7 +37,7 @@ internal sealed class OutletDesk(Standings standings, Shelf shelf, Renewal renew
                 var standing = await standings.SureAsync(key, take);
                 if (standing?.State is not { } state || !Shelf.IsOut(state, clock.GetCurrentInstant()))
                     return new OutletAnswer(standing?.State, null, null);
-                var kept = await shelf.FromDiskAsync(standing, ask);
+                var kept = await shelf.FindAsync(standing, ask) ?? Shelf.Of(standing, ask);
                 if (shelf.Judge(kept, out var rendered) == Verdict.Right)
                     return new OutletAnswer(state, kept, rendered);
                 rendered = await renewal.MakeAsync(kept, () => take(1));
@@ -65,8 +65,7 @@ internal sealed class OutletDesk(Standings standings, Shelf shelf, Renewal renew
             standing = standings.Remember(key, file.State);
         if (standing is null)
             return null;
-        var kept = await shelf.FromDiskAsync(standing, ask);
-        return kept.Rendered is { } rendered && shelf.MayStay(kept, rendered, clock.GetCurrentInstant()) ? new OutletAnswer(standing.State, kept, rendered, shelf.AsOf(kept)) : null;
+        return await shelf.FindAsync(standing, ask) is { Rendered: { } rendered } kept && shelf.MayStay(kept, rendered, clock.GetCurrentInstant()) ? new OutletAnswer(standing.State, kept, rendered, shelf.AsOf(kept)) : null;
     }
 
     // What is wrong with the question stays wrong.

@@ -59,10 +59,25 @@ internal sealed class Renewal : BackgroundService
             var wanted = kept.Standing.State!.Revision;
             if (kept.Making is { IsCompleted: false } running && kept.MakingRevision >= wanted)
                 return running;
-            take?.Invoke();
+            try
+            {
+                take?.Invoke();
+            }
+            catch
+            {
+                Forget(kept);
+                throw;
+            }
             kept.MakingRevision = wanted;
             return kept.Making = MakeNowAsync(kept);
         }
+    }
+
+    // What there is none of, or too much, can be asked for under any number of names: nothing stays of it.
+    private static void Forget(Kept kept)
+    {
+        if (kept.Rendered is null)
+            kept.Standing.Kept.TryRemove(KeyValuePair.Create(kept.Ask, kept));
     }
 
     public override void Dispose()
@@ -85,9 +100,17 @@ internal sealed class Renewal : BackgroundService
     {
         // Leaves the lock before any work is done.
         await Task.Yield();
-        var rendered = await RenderAsync(kept, null);
-        shelf.Put(kept, rendered);
-        return rendered;
+        try
+        {
+            var rendered = await RenderAsync(kept, null);
+            shelf.Put(kept, rendered);
+            return rendered;
+        }
+        catch
+        {
+            Forget(kept);
+            throw;
+        }
     }
 
     private async Task<Rendered> RenderAsync(Kept kept, Instant? at)

@@ -87,11 +87,15 @@ internal sealed class Shelf : IDisposable
     public static Kept Of(Standing standing, OutletAsk ask) =>
         standing.Kept.TryGetValue(ask, out var kept) ? kept : standing.Kept.GetOrAdd(ask, a => new Kept(standing, a));
 
-    /// <summary>The same, with what lies on disk if nothing is in memory.</summary>
-    public async Task<Kept> FromDiskAsync(Standing standing, OutletAsk ask)
+    /// <summary>What is kept of something that is asked, in memory or on disk; null for nothing.</summary>
+    public async Task<Kept?> FindAsync(Standing standing, OutletAsk ask)
     {
-        var kept = Of(standing, ask);
-        if (kept.Rendered is null && standing.State is { IsPersonal: false } state && await files.ReadAsync(standing.Key, ask) is { } file && file.State.Id == state.Id && kept.Rendered is null)
+        if (standing.Kept.TryGetValue(ask, out var kept) && kept.Rendered is not null)
+            return kept;
+        if (standing.State is not { IsPersonal: false } state || await files.ReadAsync(standing.Key, ask) is not { } file || file.State.Id != state.Id)
+            return null;
+        kept = Of(standing, ask);
+        if (kept.Rendered is null)
         {
             Put(kept, file.Rendered, isOnDisk: true);
             kept.OutdatedSince = file.Rendered.Revision < state.Revision ? file.At : null;
