@@ -18,18 +18,15 @@ public sealed record PublicationsNotice(Guid SchoolId, IReadOnlySet<Guid> Altere
     private const int MaxIds = 200;
     private const int Head = 33;
 
-    /// <summary>That something of a school's persons changed: links of members' own may lead nowhere any more.</summary>
-    public static PublicationsNotice OfMembers(Guid schoolId) => new(schoolId, new HashSet<Guid>(), new HashSet<Guid>()) { IsOfMembers = true };
-
-    /// <summary>Whether it is about the links of members' own, and no other.</summary>
-    public bool IsOfMembers { get; private init; }
+    /// <summary>Whether something of the school's persons changed, too: links of members' own may lead nowhere any more.</summary>
+    public bool IsOfMembers { get; init; }
 
     /// <summary>As it is told: the school, a letter that no identity has, and the publications.</summary>
     internal IEnumerable<string> Write()
     {
         IEnumerable<string> Parts(char kind, IReadOnlySet<Guid> ids) =>
             ids.Order().Chunk(MaxIds).Select(part => $"{SchoolId:N}{kind}{string.Concat(part.Select(id => id.ToString("N")))}");
-        return IsOfMembers ? [$"{SchoolId:N}x"] : [.. Parts('y', Altered), .. Parts('z', Narrowed)];
+        return [.. IsOfMembers ? [$"{SchoolId:N}x"] : Array.Empty<string>(), .. Parts('y', Altered), .. Parts('z', Narrowed)];
     }
 
     /// <summary>Reads what was told; null when it is of another kind.</summary>
@@ -44,12 +41,8 @@ public sealed record PublicationsNotice(Guid SchoolId, IReadOnlySet<Guid> Altere
                 return null;
             ids.Add(id);
         }
-        return payload[Head - 1] switch
-        {
-            'x' => OfMembers(schoolId),
-            'y' => new PublicationsNotice(schoolId, ids, new HashSet<Guid>()),
-            _ => new PublicationsNotice(schoolId, new HashSet<Guid>(), ids),
-        };
+        var none = new HashSet<Guid>();
+        return payload[Head - 1] == 'z' ? new PublicationsNotice(schoolId, none, ids) : new PublicationsNotice(schoolId, ids, none) { IsOfMembers = payload[Head - 1] == 'x' };
     }
 }
 

@@ -116,9 +116,8 @@ internal sealed class WriteTransaction : IAsyncDisposable
             var narrowed = touched.Where(t => t.Value == OutEffect.Narrows).Select(t => t.Key).Concat(restood).ToHashSet();
             var altered = touched.Keys.Where(id => !narrowed.Contains(id)).ToHashSet();
             // Of persons and the like it is not known whose link ends with it.
-            return (recorded.Count == 0 && touched.Count + restood.Count == 0) || recorded.Exists(r => !Telling.Contains(r.Entity)) ? PublicationsNotice.OfMembers(Author.SchoolId)
-                : narrowed.Count + altered.Count == 0 ? null
-                : new PublicationsNotice(Author.SchoolId, altered, narrowed);
+            var isOfMembers = (recorded.Count == 0 && touched.Count + restood.Count == 0) || recorded.Exists(r => !Telling.Contains(r.Entity));
+            return narrowed.Count + altered.Count == 0 && !isOfMembers ? null : new PublicationsNotice(Author.SchoolId, altered, narrowed) { IsOfMembers = isOfMembers };
         }
     }
 

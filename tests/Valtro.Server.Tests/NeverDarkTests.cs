@@ -1,3 +1,4 @@
+using Dapper;
 using Microsoft.Extensions.DependencyInjection;
 using Valtro.Server.Outlets;
 using static Valtro.Server.Tests.Asking;
@@ -135,22 +136,45 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task What_was_kept_of_changes_that_a_restored_database_has_not_is_not_shown()
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
+        {
+            var (client, calendar, _) = await PublishedAsync(before, "undone");
+            await client.PostAsync("/api/events", EventBody(calendar, "Later walk", AllDay("2026-12-01", "2026-12-01")));
+            await WarmAsync(before, "undone");
+        }
+        await using (var db = new Npgsql.NpgsqlConnection(database))
+            await db.ExecuteAsync("update event set title = 'Restored walk' where title = 'Lantern walk'; update publication set revision = 1, narrowed_revision = 1 where key = 'undone' and revision > 1");
+        await using var server = new Server(database) { Settings = { ["KEPT"] = kept } };
+        foreach (var outlet in Outlets)
+            Assert.Contains("Restored walk", await server.Visitor().GetStringAsync("/p/undone" + outlet), StringComparison.Ordinal);
+    }
+
+    [Fact]
     public async Task What_a_server_heard_may_not_be_shown_any_more_is_not_shown_when_the_database_goes_with_it()
     {
         var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
         await using var wire = new Wire(database);
-        // One server hears of what another one does, and cannot look it up any more.
+        // One server hears of what another one does.
         await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = kept } };
         await using var other = new Server(database);
         var (client, calendar, publication) = await PublishedAsync(other, "narrow");
         var (_, _, gone) = await PublishedAsync(other, "gone");
         await WarmAsync(server, "narrow");
         await WarmAsync(server, "gone");
+        await PublishedAsync(other, "doubted");
+        await WarmAsync(server, "doubted");
         await client.PutAsync($"/api/calendars/{calendar.Text("id")}/reach", new { version = (await CalendarAsync(client, calendar)).Number("version"), members = "everything", linkHolders = "nothing", everyone = "nothing" });
         await client.PostAsync($"/api/publications/{gone.Text("id")}/take-down", new { version = gone.Number("version") });
         var standings = server.Services.GetRequiredService<Standings>();
         await Eventually.TrueAsync(() => standings.Find("gone") is { State.IsGone: true } && standings.Find("narrow")!.State!.NarrowedRevision > 1);
         wire.Cut();
+        // Heard at the last moment, and not looked up any more: it may be one of these.
+        Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync("/p/doubted/feed.ics")).StatusCode);
+        standings.Find("doubted")!.DoubtIt(Doubt.Narrowed);
+        Assert.Equal(HttpStatusCode.ServiceUnavailable, (await server.Visitor().GetAsync("/p/doubted/feed.ics")).StatusCode);
         foreach (var path in new[] { "/p/narrow", "/p/narrow/feed.ics" })
         {
             var answer = await server.Visitor().GetAsync(path);

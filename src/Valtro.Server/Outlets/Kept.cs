@@ -86,16 +86,13 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
         Volatile.Write(ref Asked, 0);
     }
 
-    /// <summary>At the day's start: what was made ahead is the answer now, if the publication is still the one it was made of.</summary>
-    public bool TurnTo(Instant now)
+    /// <summary>At the day's start: takes what was made ahead, if the publication is still the one it was made of; null for none.</summary>
+    public Rendered? TakeAhead(Instant now)
     {
         if (Ahead is not { } ahead || !ahead.IsFresh(now))
-            return false;
+            return null;
         Ahead = null;
-        if (ahead.Revision < standing.State?.Revision)
-            return false;
-        Put(ahead);
-        return true;
+        return ahead.Revision < standing.State?.Revision ? null : ahead;
     }
 
     /// <summary>Notes that it was asked for.</summary>

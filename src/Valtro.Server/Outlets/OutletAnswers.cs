@@ -12,7 +12,7 @@ using Valtro.Server.Seeing;
 namespace Valtro.Server.Outlets;
 
 /// <summary>Writes outlets' answers, and notes them: one way for those that are ready and those just made.</summary>
-internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry telemetry, IClock clock)
+internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry telemetry, ServerSettings settings, IClock clock)
 {
     private static readonly StringValues Private = "private, no-cache";
     private static readonly StringValues VaryCoding = "Accept-Encoding";
@@ -20,7 +20,7 @@ internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry 
     private static readonly StringValues BrotliName = "br";
 
     // Asked again each time; a cache between may give what it has when nobody answers (RFC 5861, 4).
-    private static readonly StringValues Shared = "public, max-age=0, stale-if-error=43200";
+    private readonly StringValues shared = $"public, max-age=0, stale-if-error={settings.StaleHours * 3600}";
 
     /// <summary>Answers a GET or HEAD with what was rendered.</summary>
     /// <param name="http">The request.</param>
@@ -46,7 +46,7 @@ internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry 
         var coding = rendered.Coded(asked.AcceptEncoding);
         var headers = response.Headers;
         var now = clock.GetCurrentInstant();
-        headers.CacheControl = rendered.IsPrivate ? Private : Shared;
+        headers.CacheControl = rendered.IsPrivate ? Private : shared;
         headers.Vary = VaryCoding;
         var said = asOf is { } then ? AsOfLine.In(rendered, then, now) : null;
         if (asOf is not null)

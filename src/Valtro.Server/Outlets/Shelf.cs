@@ -58,9 +58,9 @@ internal sealed class Shelf : IDisposable
         {
             if (rendered.Revision >= state.Revision && rendered.IsFresh(now))
                 return Verdict.Right;
-            if (kept.TurnTo(now))
+            if (kept.TakeAhead(now) is { } ahead)
             {
-                rendered = kept.Rendered!;
+                Put(kept, rendered = ahead);
                 return Verdict.Right;
             }
             return kept.IsBefore(now, rendered) ? Verdict.Before : Verdict.Ask;
@@ -92,7 +92,7 @@ internal sealed class Shelf : IDisposable
     {
         if (standing.Kept.TryGetValue(ask, out var kept) && kept.Rendered is not null)
             return kept;
-        if (standing.State is not { IsPersonal: false } state || await files.ReadAsync(standing.Key, ask) is not { } file || file.State.Id != state.Id)
+        if (standing.State is not { IsPersonal: false } state || await files.ReadAsync(standing.Key, ask) is not { } file || file.State.Id != state.Id || IsOfLater(file.Rendered, state))
             return null;
         kept = Of(standing, ask);
         if (kept.Rendered is null)
@@ -155,6 +155,9 @@ internal sealed class Shelf : IDisposable
             kept.IsOnDisk = false;
     }
 
+    // Of a revision there is not, or not yet: the database may have been restored from a backup, and another state get its number.
+    private static bool IsOfLater(Rendered rendered, Store.PublicationState state) => rendered.Revision > state.Revision;
+
     // What was looked up: what may not be shown goes, what is outdated is made anew.
     private void Sort(IReadOnlyList<Standing> looked)
     {
@@ -167,12 +170,12 @@ internal sealed class Shelf : IDisposable
             {
                 if (kept.Rendered is not { } rendered)
                     continue;
-                if (!isOut || rendered.Revision < state!.NarrowedRevision)
+                if (!isOut || rendered.Revision < state!.NarrowedRevision || IsOfLater(rendered, state))
                 {
                     lock (hand)
                         Drop(kept);
                 }
-                if (isOut && rendered.Revision < state!.Revision)
+                if (isOut && rendered.Revision != state!.Revision)
                 {
                     (kept.OutdatedSince, kept.OutdatedAt) = (kept.OutdatedSince ?? now, kept.OutdatedAt ?? standing.DoubtedAt);
                     Outdated?.Invoke(kept);

@@ -268,7 +268,8 @@ internal sealed class Standings : IDisposable
             Interlocked.Increment(ref heard);
         var narrowed = new List<Standing>();
         var any = false;
-        foreach (var standing in notice.IsOfMembers ? known.Values.Where(s => s.State is { IsPersonal: true } state && state.SchoolId == notice.SchoolId) : Of(notice.Narrowed))
+        var members = notice.IsOfMembers ? known.Values.Where(s => s.State is { IsPersonal: true } state && state.SchoolId == notice.SchoolId) : [];
+        foreach (var standing in Of(notice.Narrowed).Concat(members))
         {
             standing.DoubtIt(Doubt.Narrowed);
             narrowed.Add(standing);
