@@ -57,7 +57,7 @@ builder.Services.AddSingleton(settings);
 builder.AddSeeing(settings);
 builder.Services.AddDataProtection().SetApplicationName("valtro").PersistKeysToFileSystem(new DirectoryInfo(settings.Keys));
 builder.Services.AddSingleton(settings.MakeClock());
-builder.Services.AddSingleton(_ => Database.Connect(settings.Database));
+builder.Services.AddSingleton(_ => Database.Connect(settings.Database, settings.ListeningDatabase));
 builder.Services.AddSingleton<Schools>();
 builder.Services.AddSingleton<SchoolYears>();
 builder.Services.AddSingleton<Valtro.Store.Lists>();

@@ -28,6 +28,10 @@ public sealed class ServerSettings
     [Description("PostgreSQL connection the schema is made and brought up to date with: its owner")]
     public string OwnerDatabase { get; init; } = "Host=127.0.0.1;Database=valtro;Username=valtro";
 
+    [ConfigurationKeyName("LISTEN_DATABASE")]
+    [Description("the same connection past a pooler that hands connections out by the transaction: changes are heard of there (`LISTEN`); empty where `VALTRO_DATABASE` keeps a session")]
+    public string ListenDatabase { get; init; } = "";
+
     [ConfigurationKeyName("ADDRESS"), Url]
     [Description("the address people reach the server at; stands in links, embed codes and feeds")]
     public string Address { get => field.TrimEnd('/'); init; } = "http://127.0.0.1:4180";
@@ -111,6 +115,9 @@ public sealed class ServerSettings
     [ConfigurationKeyName("CLOCK"), RegularExpression(@"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ")]
     [Description("for trials and tests alone: the moment the server’s clock shows when it starts, as `2027-01-31T12:00:00Z`; empty for the true time")]
     public string Clock { get; init; } = "";
+
+    /// <summary>Where changes are heard of.</summary>
+    public string ListeningDatabase => ListenDatabase.Length == 0 ? Database : ListenDatabase;
 
     /// <summary>Where the built interface lies, from the root.</summary>
     public string WebFolder => Path.GetFullPath(Web);

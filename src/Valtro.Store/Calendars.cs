@@ -1,7 +1,7 @@
+using System.Data.Common;
 using System.Text.Json;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
@@ -125,13 +125,13 @@ public sealed class Calendars(Connections db)
 
     internal static async Task<IReadOnlyList<Calendar>> ReadForAsync(SqlMapper.GridReader result) => [.. (await result.ReadAsync<Row>()).Select(r => r.ToCalendar())];
 
-    internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(NpgsqlConnection connection, Guid schoolId, Guid[] ids)
+    internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(DbConnection connection, Guid schoolId, Guid[] ids)
     {
         using var result = await connection.QueryMultipleAsync(SelectedFor, new { SchoolId = schoolId, ids });
         return await ReadForAsync(result);
     }
 
-    internal static async Task<Calendar?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
+    internal static async Task<Calendar?> FindAsync(DbConnection connection, Guid schoolId, Guid id)
     {
         var row = await connection.QuerySingleOrDefaultAsync<Row>(
             $"select {Columns} from calendar where school_id = @schoolId and id = @id", new { schoolId, id });

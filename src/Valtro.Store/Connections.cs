@@ -1,7 +1,11 @@
+using System.Data.Common;
 using Dapper;
 using Npgsql;
 
 namespace Valtro.Store;
+
+/// <summary>All connections to the database are taken, and stayed so for as long as one may wait.</summary>
+public sealed class PoolEmptyException(Exception inner) : NpgsqlException("All connections to the database are taken.", inner);
 
 /// <summary>
 /// The only way to the tables: connections that see what belongs to one school. The database holds to it by row-level security,
@@ -15,12 +19,13 @@ public sealed class Connections : IAsyncDisposable, IDisposable
 
     /// <summary>Pools of connections.</summary>
     /// <param name="connectionString">As the server's own role.</param>
-    internal Connections(string connectionString)
+    /// <param name="listening">The same for hearing of changes, past whatever hands connections out by the transaction.</param>
+    internal Connections(string connectionString, string listening)
     {
-        // Each use says its school first, so that nothing has to be reset.
+        // Nothing is left on a connection (SchoolConnection), so nothing has to be reset.
         source = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { NoResetOnClose = true }, "valtro");
         // One that listens goes back to no pool.
-        listening = Database.Pool(Database.Alone(connectionString), "valtro listening");
+        this.listening = Database.Pool(Database.Alone(listening), "valtro listening");
     }
 
     /// <summary>
@@ -30,13 +35,27 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     public event Action<PublicationsNotice>? Changed;
 
     /// <summary>A connection that sees one school.</summary>
-    public Task<NpgsqlConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => OpenAsync(schoolId.ToString("D"), cancellation);
+    public async Task<DbConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => new SchoolConnection(await ConnectAsync(cancellation), schoolId);
 
     /// <summary>A connection that sees no school: for the owner's functions.</summary>
-    public Task<NpgsqlConnection> OpenForNoneAsync(CancellationToken cancellation = default) => OpenAsync("", cancellation);
+    public async Task<DbConnection> OpenForNoneAsync(CancellationToken cancellation = default) => new SchoolConnection(await ConnectAsync(cancellation), null);
 
     /// <summary>A connection for hearing of changes; it sees no school.</summary>
     public async Task<NpgsqlConnection> OpenToListenAsync(CancellationToken cancellation) => await listening.OpenConnectionAsync(cancellation);
+
+    /// <summary>Asks the database anything: it fails when that is away.</summary>
+    public async Task AskAsync(CancellationToken cancellation)
+    {
+        await using var connection = await OpenForNoneAsync(cancellation);
+        await connection.ExecuteAsync(new CommandDefinition("select 1", cancellationToken: cancellation));
+    }
+
+    /// <summary>Tells something to all who hear of changes, as every change is told.</summary>
+    public async Task TellAsync(string payload, CancellationToken cancellation)
+    {
+        await using var connection = await OpenForNoneAsync(cancellation);
+        await connection.ExecuteAsync(new CommandDefinition($"select pg_notify('{Changes.Channel}', @payload)", new { payload }, cancellationToken: cancellation));
+    }
 
     /// <summary>
     /// Does something in every school, one after the other. Where it fails in one, it is done in the others all the same, and
@@ -44,7 +63,7 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     /// </summary>
     /// <returns>The sum of what was done.</returns>
     /// <exception cref="AggregateException">What failed, school by school.</exception>
-    public async Task<int> InEachSchoolAsync(Func<Guid, NpgsqlConnection, Task<int>> work)
+    public async Task<int> InEachSchoolAsync(Func<Guid, DbConnection, Task<int>> work)
     {
         List<Guid> schools;
         await using (var none = await OpenForNoneAsync())
@@ -86,25 +105,7 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         listening.Dispose();
     }
 
-    private async Task<NpgsqlConnection> OpenAsync(string school, CancellationToken cancellation)
-    {
-        var connection = await ConnectAsync(cancellation);
-        try
-        {
-            // A pooled connection was another school's before.
-            await using var command = new NpgsqlCommand("select set_config('valtro.school', $1, false)", connection);
-            command.Parameters.Add(new NpgsqlParameter<string> { TypedValue = school });
-            await command.ExecuteNonQueryAsync(cancellation);
-            return connection;
-        }
-        catch
-        {
-            await connection.DisposeAsync();
-            throw;
-        }
-    }
-
-    // Whatever the reason why it lets nobody in: it is away, and no question was wrong.
+    // Whatever the reason why it lets nobody in: it is away, and no question was wrong. Of an empty pool Npgsql says so in words alone.
     private async Task<NpgsqlConnection> ConnectAsync(CancellationToken cancellation)
     {
         try
@@ -114,6 +115,10 @@ public sealed class Connections : IAsyncDisposable, IDisposable
         catch (PostgresException error)
         {
             throw new NpgsqlException(error.MessageText, error);
+        }
+        catch (NpgsqlException error) when (error.InnerException is TimeoutException && error.Message.Contains("pool", StringComparison.Ordinal))
+        {
+            throw new PoolEmptyException(error);
         }
     }
 }

@@ -1,6 +1,6 @@
+using System.Data.Common;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
@@ -98,7 +98,7 @@ public sealed class Contents(Connections db)
 
     /// <summary>Ties events to their contents, which have to be the school's, and their author's own or another event's already.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
-    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, IReadOnlyList<Event> events)
+    internal static async Task TieAsync(DbConnection connection, Guid schoolId, Guid? personId, IReadOnlyList<Event> events)
     {
         foreach (var e in events.Where(e => e.Files.Any() || e.Facts.Picture is not null))
         {
@@ -110,7 +110,7 @@ public sealed class Contents(Connections db)
 
     /// <summary>Ties a proposal to the contents of an event it offers.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
-    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Guid proposalId, Event e)
+    internal static async Task TieAsync(DbConnection connection, Guid schoolId, Guid? personId, Guid proposalId, Event e)
     {
         if (await CheckedAsync(connection, schoolId, personId, e) is { Length: > 0 } ids)
         {
@@ -121,7 +121,7 @@ public sealed class Contents(Connections db)
 
     /// <summary>Ties a publication to the pictures at the head of its page, and to no others.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
-    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Publication publication)
+    internal static async Task TieAsync(DbConnection connection, Guid schoolId, Guid? personId, Publication publication)
     {
         Guid[] pictures = [.. new[] { publication.Look.Picture, publication.Draft?.Look.Picture }.OfType<EventPicture>().Select(p => p.Id).Distinct()];
         var ids = await CheckedAsync(connection, schoolId, personId, [], pictures);
@@ -135,7 +135,7 @@ public sealed class Contents(Connections db)
 
     /// <summary>Ties a template to the files and the picture that events started from it begin with, and to no others.</summary>
     /// <exception cref="InvalidInputException"><c>no_such_file</c>.</exception>
-    internal static async Task TieAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Guid templateId, EventFacts facts)
+    internal static async Task TieAsync(DbConnection connection, Guid schoolId, Guid? personId, Guid templateId, EventFacts facts)
     {
         var ids = await CheckedAsync(connection, schoolId, personId, facts.Files, facts.Picture);
         await connection.ExecuteAsync(
@@ -146,13 +146,13 @@ public sealed class Contents(Connections db)
             new { templateId, schoolId, ids });
     }
 
-    private static Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, Event e) =>
+    private static Task<Guid[]> CheckedAsync(DbConnection connection, Guid schoolId, Guid? personId, Event e) =>
         CheckedAsync(connection, schoolId, personId, e.Files, e.Facts.Picture);
 
-    private static Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, IEnumerable<EventFile> files, EventPicture? picture) =>
+    private static Task<Guid[]> CheckedAsync(DbConnection connection, Guid schoolId, Guid? personId, IEnumerable<EventFile> files, EventPicture? picture) =>
         CheckedAsync(connection, schoolId, personId, [.. files.Select(f => (f.ContentId, f.MediaType, f.Size))], picture is null ? [] : [picture.Id]);
 
-    private static async Task<Guid[]> CheckedAsync(NpgsqlConnection connection, Guid schoolId, Guid? personId, (Guid Id, string MediaType, long Size)[] wanted, Guid[] pictures)
+    private static async Task<Guid[]> CheckedAsync(DbConnection connection, Guid schoolId, Guid? personId, (Guid Id, string MediaType, long Size)[] wanted, Guid[] pictures)
     {
         Guid[] ids = [.. wanted.Select(w => w.Id).Concat(pictures).Distinct()];
         if (ids.Length == 0)

@@ -29,13 +29,22 @@ public static class Database
         Handle<NodaTime.Instant>(NpgsqlDbType.TimestampTz);
         Handle<NodaTime.LocalDate>(NpgsqlDbType.Date);
         Handle<NodaTime.LocalDateTime>(NpgsqlDbType.Timestamp);
+        // What passes through a connection of our own is taken for a list of parameters by Dapper, unless it is known here.
+        Handle<Guid[]>(NpgsqlDbType.Array | NpgsqlDbType.Uuid);
+        Handle<string?[]>(NpgsqlDbType.Array | NpgsqlDbType.Text);
+        Handle<byte[][]>(NpgsqlDbType.Array | NpgsqlDbType.Bytea);
+        Handle<int[]>(NpgsqlDbType.Array | NpgsqlDbType.Integer);
+        Handle<long[]>(NpgsqlDbType.Array | NpgsqlDbType.Bigint);
+        Handle<bool[]>(NpgsqlDbType.Array | NpgsqlDbType.Boolean);
         Handle<NodaTime.Instant[]>(NpgsqlDbType.Array | NpgsqlDbType.TimestampTz);
+        Handle<NodaTime.LocalDate[]>(NpgsqlDbType.Array | NpgsqlDbType.Date);
         Handle<NodaTime.LocalDateTime[]>(NpgsqlDbType.Array | NpgsqlDbType.Timestamp);
     }
 
     /// <summary>The way to the tables.</summary>
     /// <param name="connectionString">As the server's own role: it owns no table, so row-level security holds for it.</param>
-    public static Connections Connect(string connectionString) => new(connectionString);
+    /// <param name="listening">The same past a proxy of connections, for hearing of changes; null where there is none between.</param>
+    public static Connections Connect(string connectionString, string? listening = null) => new(connectionString, listening ?? connectionString);
 
     /// <summary>
     /// The most connections a server keeps, unless its setting says otherwise: three servers, each with one more that listens and

@@ -1,6 +1,6 @@
+using System.Data.Common;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.Time;
@@ -182,7 +182,7 @@ public sealed class Events(Connections db)
 
     internal static async Task<IReadOnlyList<Event>> ReadForAsync(SqlMapper.GridReader result) => [.. (await result.ReadAsync<EventColumns>()).Select(r => r.ToEvent())];
 
-    internal static async Task<Event?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
+    internal static async Task<Event?> FindAsync(DbConnection connection, Guid schoolId, Guid id)
     {
         var row = await connection.QuerySingleOrDefaultAsync<EventColumns>(
             $"select {EventColumns.Selected} from event where school_id = @schoolId and id = @id", new { schoolId, id });

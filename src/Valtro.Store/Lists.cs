@@ -1,6 +1,6 @@
+using System.Data.Common;
 using System.Text.Json;
 using Dapper;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
 
@@ -55,7 +55,7 @@ public sealed class Lists(Connections db)
     /// <summary>Lists as they lie in the history.</summary>
     internal static SchoolLists OfHistory(string text) => JsonSerializer.Deserialize<SchoolLists>(text, Json)!;
 
-    internal static async Task<SchoolLists> GetAsync(NpgsqlConnection connection, Guid schoolId) =>
+    internal static async Task<SchoolLists> GetAsync(DbConnection connection, Guid schoolId) =>
         await connection.ExecuteScalarAsync<string?>("select lists::text from school_lists where school_id = @schoolId", new { schoolId }) is { } text
             ? JsonSerializer.Deserialize<SchoolLists>(text, Json)!
             : SchoolLists.Empty;

@@ -1,7 +1,7 @@
+using System.Data.Common;
 using System.Text.Json;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core.Publishing;
 
 namespace Valtro.Store;
@@ -233,7 +233,7 @@ public sealed class MailReaders(Connections db)
         return mails.Count;
     }
 
-    private static Task<int> AddAsync(NpgsqlConnection connection, Guid schoolId, ReaderMail mail, Instant now) => connection.ExecuteAsync(
+    private static Task<int> AddAsync(DbConnection connection, Guid schoolId, ReaderMail mail, Instant now) => connection.ExecuteAsync(
         "insert into mail (id, school_id, recipient, subject, body, created_at, next_try_at, reader_id, ends_at) values (@Id, @schoolId, '', @Subject, @Body, @now, @now, @ReaderId, @EndsAt)",
         new { Id = Guid.CreateVersion7(), schoolId, mail.Subject, mail.Body, mail.ReaderId, mail.EndsAt, now });
 }

@@ -1,6 +1,6 @@
+using System.Data.Common;
 using Dapper;
 using NodaTime;
-using Npgsql;
 
 namespace Valtro.Store;
 
@@ -122,7 +122,7 @@ public sealed class Mails(Connections db)
         return (waiting, now - oldest);
     }
 
-    internal static Task AddAsync(NpgsqlConnection connection, Guid schoolId, string recipient, string subject, string body, Instant now) =>
+    internal static Task AddAsync(DbConnection connection, Guid schoolId, string recipient, string subject, string body, Instant now) =>
         connection.ExecuteAsync(
             "insert into mail (id, school_id, recipient, subject, body, created_at, next_try_at) values (@Id, @schoolId, @recipient, @subject, @body, @now, @now)",
             new { Id = Guid.CreateVersion7(), schoolId, recipient, subject, body, now });

@@ -1,6 +1,6 @@
+using System.Data.Common;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
 using Valtro.Core.People;
@@ -96,7 +96,7 @@ public sealed class OpeningRequests(Connections db)
     }
 
     // Where nobody keeps a calendar the administrators do.
-    private static async Task<IEnumerable<Addressee>> KeepersAsync(NpgsqlConnection connection, Guid calendarId) => await connection.QueryAsync<Addressee>(
+    private static async Task<IEnumerable<Addressee>> KeepersAsync(DbConnection connection, Guid calendarId) => await connection.QueryAsync<Addressee>(
         $"""
         with keeper as (
             select coalesce(m.person_id, r.person_id) as id from calendar_role r left join group_member m on m.group_id = r.group_id

@@ -1,7 +1,7 @@
+using System.Data.Common;
 using System.Text.Json;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.People;
 using Valtro.Core.Proposals;
@@ -193,7 +193,7 @@ public sealed class Proposals(Connections db)
         });
     }
 
-    private static async Task<IReadOnlyList<Proposal>> ListAsync(NpgsqlConnection connection, string where, object parameters)
+    private static async Task<IReadOnlyList<Proposal>> ListAsync(DbConnection connection, string where, object parameters)
     {
         var rows = (await connection.QueryAsync<Row>($"select {Columns} from proposal p where {where} order by p.created_at, p.id limit {MaxListed}", parameters)).AsList();
         var asks = (await connection.QueryAsync<AskRow>(
@@ -202,7 +202,7 @@ public sealed class Proposals(Connections db)
         return [.. rows.Select(r => r.ToProposal(asks[r.Id]))];
     }
 
-    private static async Task KeepAsksAsync(NpgsqlConnection connection, Guid schoolId, Proposal proposal, bool isRevised)
+    private static async Task KeepAsksAsync(DbConnection connection, Guid schoolId, Proposal proposal, bool isRevised)
     {
         foreach (var ask in proposal.Asks)
         {

@@ -1,3 +1,4 @@
+using System.Data.Common;
 using System.Text.Json;
 using Dapper;
 using NodaTime;
@@ -114,7 +115,7 @@ public sealed class Publications(Connections db)
     }
 
     /// <summary>The same, within a transaction that sees one school.</summary>
-    public static async Task<(PublicationContents Contents, School School)> ContentsAsync(NpgsqlConnection connection, Guid schoolId, Guid id, bool isDraft = false)
+    public static async Task<(PublicationContents Contents, School School)> ContentsAsync(DbConnection connection, Guid schoolId, Guid id, bool isDraft = false)
     {
         var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");
         publication = isDraft ? publication.WithDraft : publication;
@@ -292,7 +293,7 @@ public sealed class Publications(Connections db)
 
     private static string NamesOf(IEnumerable<PublicationTrouble> troubles) => string.Join('\n', troubles.Select(t => t.Name));
 
-    private static async Task<ILookup<Guid, PublicationTrouble>> TroublesAsync(NpgsqlConnection connection, Guid? only = null)
+    private static async Task<ILookup<Guid, PublicationTrouble>> TroublesAsync(DbConnection connection, Guid? only = null)
     {
         var rows = await connection.QueryAsync<(Guid Publication, Guid Calendar, string Title, short Kind)>(
             """
@@ -332,7 +333,7 @@ public sealed class Publications(Connections db)
     internal static Publication OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, StoredJson.Options)!.ToPublication();
 
     /// <summary>The publications that calendars stand in.</summary>
-    internal static async Task<IReadOnlyList<Publication>> ShowingAsync(NpgsqlConnection connection, Guid schoolId, Guid[] calendarIds, CancellationToken cancellation = default)
+    internal static async Task<IReadOnlyList<Publication>> ShowingAsync(DbConnection connection, Guid schoolId, Guid[] calendarIds, CancellationToken cancellation = default)
     {
         var rows = await connection.QueryAsync<Row>(new CommandDefinition(
             $"select {Columns} from publication p where school_id = @schoolId and id in (select publication_id from publication_calendar where school_id = @schoolId and calendar_id = any(@calendarIds))",
@@ -342,7 +343,7 @@ public sealed class Publications(Connections db)
     }
 
     /// <summary>The publications that send out something else with other lists: names of categories, what these allow, where places are.</summary>
-    internal static async Task<IReadOnlyList<Guid>> AlteredAsync(NpgsqlConnection connection, Author author, SchoolLists before, SchoolLists after)
+    internal static async Task<IReadOnlyList<Guid>> AlteredAsync(DbConnection connection, Author author, SchoolLists before, SchoolLists after)
     {
         Guid[] categories = [.. before.Categories.Concat(after.Categories).Where(c => before.Category(c.Id) != after.Category(c.Id)).Select(c => c.Id).Distinct()];
         var places = before.Places.Concat(after.Places).Where(p => before.Place(p.Name) != after.Place(p.Name)).Select(p => Place.NameKey(p.Name)).ToHashSet();
@@ -411,7 +412,7 @@ public sealed class Publications(Connections db)
     private static bool Same(PublicationSettings a, PublicationSettings b) =>
         ReferenceEquals(a, b) || JsonSerializer.Serialize(a, StoredJson.Options) == JsonSerializer.Serialize(b, StoredJson.Options);
 
-    internal static async Task<Publication?> FindAsync(NpgsqlConnection connection, Guid schoolId, Guid id)
+    internal static async Task<Publication?> FindAsync(DbConnection connection, Guid schoolId, Guid id)
     {
         var row = await connection.QuerySingleOrDefaultAsync<Row>(
             $"select {Columns} from publication p where school_id = @schoolId and id = @id", new { schoolId, id });

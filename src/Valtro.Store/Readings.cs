@@ -1,8 +1,8 @@
+using System.Data.Common;
 using System.Buffers.Binary;
 using System.Security.Cryptography;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core.Publishing;
 
 namespace Valtro.Store;
@@ -126,7 +126,7 @@ public sealed class Readings(Connections db)
     public static ReadingTally TallyOf(Dictionary<ReadingKey, ReadingTally> read, ReadingKey key) => read.TryGetValue(key, out var tally) ? tally : read[key] = new ReadingTally();
 
     // Rows are held in one order, so that two servers that write at once wait for each other and not in a circle.
-    private static async Task AddAsync(NpgsqlConnection connection, Guid schoolId, IReadOnlyDictionary<ReadingKey, ReadingTally> read)
+    private static async Task AddAsync(DbConnection connection, Guid schoolId, IReadOnlyDictionary<ReadingKey, ReadingTally> read)
     {
         var rows = read.OrderBy(r => r.Key.PublicationId).ThenBy(r => r.Key.Day).ThenBy(r => r.Key.Outlet).ThenBy(r => r.Key.Kind).ThenBy(r => r.Key.Family, StringComparer.Ordinal).ToList();
         var keys = new

@@ -1,5 +1,5 @@
+using System.Data.Common;
 using Dapper;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.People;
 
@@ -131,12 +131,12 @@ public sealed class Roles(Connections db)
     }
 
     /// <summary>Makes somebody a calendar's keeper as it is made.</summary>
-    internal static Task KeepAsync(NpgsqlConnection connection, Guid schoolId, Guid calendarId, Guid personId) =>
+    internal static Task KeepAsync(DbConnection connection, Guid schoolId, Guid calendarId, Guid personId) =>
         connection.ExecuteAsync(
             "insert into calendar_role (id, school_id, calendar_id, person_id, role) values (@Id, @schoolId, @calendarId, @personId, @role)",
             new { Id = Guid.CreateVersion7(), schoolId, calendarId, personId, role = (short)CalendarRole.Keeper });
 
-    private static async Task<IReadOnlyList<Share>> SharesAsync(NpgsqlConnection connection, Guid schoolId, Guid calendarId) =>
+    private static async Task<IReadOnlyList<Share>> SharesAsync(DbConnection connection, Guid schoolId, Guid calendarId) =>
         [.. (await connection.QueryAsync<(Guid? PersonId, Guid? GroupId, string Name, short Role)>(
             """
             select r.person_id, r.group_id, coalesce(p.name, g.name), r.role

@@ -1,8 +1,8 @@
+using System.Data.Common;
 using System.Collections.Immutable;
 using System.Text.Json;
 using Dapper;
 using NodaTime;
-using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Recurrence;
 using Valtro.Core.SchoolYears;
@@ -70,13 +70,13 @@ public sealed class SchoolYears(Connections db)
         return new SchoolDays(year is null ? others : others.Append(year));
     }
 
-    private static async Task<KnownYears> GetAsync(NpgsqlConnection connection, Guid schoolId)
+    private static async Task<KnownYears> GetAsync(DbConnection connection, Guid schoolId)
     {
         using var result = await connection.QueryMultipleAsync(Selected, new { SchoolId = schoolId });
         return await ReadAsync(result);
     }
 
-    private static async Task InsertAsync(NpgsqlConnection connection, Guid schoolId, SchoolYear year)
+    private static async Task InsertAsync(DbConnection connection, Guid schoolId, SchoolYear year)
     {
         var parameters = new DynamicParameters(new YearRow(year));
         parameters.AddDynamicParams(new { schoolId });

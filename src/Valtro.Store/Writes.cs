@@ -1,3 +1,4 @@
+using System.Data.Common;
 using System.Text.Json;
 using Dapper;
 using NodaTime;
@@ -82,7 +83,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
     private static readonly HashSet<string> Undoable = ["event", "calendar", "lists", "school_year", "publication", "proposal"];
 
     private readonly Connections db;
-    private readonly NpgsqlTransaction transaction;
+    private readonly DbTransaction transaction;
     private readonly List<Recorded> recorded = [];
     private readonly Dictionary<Guid, OutEffect> touched = [];
     private readonly HashSet<Guid> restood = [];
@@ -91,7 +92,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
     private bool isOfTeams;
     private (string Action, bool IsDone)? step;
 
-    private WriteTransaction(Connections db, NpgsqlConnection connection, NpgsqlTransaction transaction, Author author)
+    private WriteTransaction(Connections db, DbConnection connection, DbTransaction transaction, Author author)
     {
         this.db = db;
         Connection = connection;
@@ -99,7 +100,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
         Author = author;
     }
 
-    public NpgsqlConnection Connection { get; }
+    public DbConnection Connection { get; }
 
     public Author Author { get; }
 

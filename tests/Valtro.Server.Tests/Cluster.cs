@@ -27,11 +27,7 @@ public sealed class Cluster : IAsyncLifetime
         if (Environment.UserName == "root")
             Run("chown", "postgres", folder);
         Postgres("initdb", "-D", Data, "-U", "valtro", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync");
-        using (var probe = new TcpListener(IPAddress.Loopback, 0))
-        {
-            probe.Start();
-            port = ((IPEndPoint)probe.LocalEndpoint).Port;
-        }
+        port = FreePort();
         Postgres("pg_ctl", "-D", Data, "-w", "-l", Path.Combine(folder, "log"), "-o", $"{Options} -p {port} -c unix_socket_directories={folder}", "start");
         await Task.CompletedTask;
     }
@@ -79,6 +75,62 @@ public sealed class Cluster : IAsyncLifetime
         return new NpgsqlConnectionStringBuilder(await CreateAsync(name, $"owner {owner}")) { Username = owner }.ConnectionString;
     }
 
+    /// <summary>A pooler before the cluster (Debian's pgbouncer) that hands connections out by the transaction.</summary>
+    /// <param name="size">How many connections it has for each role and database.</param>
+    public async Task<Pooler> StartPoolerAsync(int size)
+    {
+        var (home, at) = (Directory.CreateTempSubdirectory("valtro-pooler").FullName, FreePort());
+        var names = new[] { "valtro", Server.AppRole };
+        await File.WriteAllLinesAsync(Path.Combine(home, "users"), names.Select(n => $"\"{n}\" \"\""));
+        await File.WriteAllTextAsync(
+            Path.Combine(home, "ini"),
+            $"""
+            [databases]
+            * = host=127.0.0.1 port={port}
+            [pgbouncer]
+            listen_addr = 127.0.0.1
+            listen_port = {at}
+            unix_socket_dir =
+            auth_type = trust
+            auth_file = {home}/users
+            pool_mode = transaction
+            default_pool_size = {size}
+            max_client_conn = 300
+            ignore_startup_parameters = extra_float_digits
+            """);
+        var isRoot = Environment.UserName == "root";
+        if (isRoot)
+            Run("chown", "-R", "postgres", home);
+        var start = isRoot ? new ProcessStartInfo("runuser", ["-u", "postgres", "--", "/usr/sbin/pgbouncer", Path.Combine(home, "ini")]) : new ProcessStartInfo("/usr/sbin/pgbouncer", [Path.Combine(home, "ini")]);
+        (start.WorkingDirectory, start.RedirectStandardError, start.RedirectStandardOutput) = ("/", true, true);
+        var process = Process.Start(start)!;
+        process.ErrorDataReceived += (_, _) => { };
+        process.OutputDataReceived += (_, _) => { };
+        process.BeginErrorReadLine();
+        process.BeginOutputReadLine();
+        await Eventually.TrueAsync(async () =>
+        {
+            try
+            {
+                using var client = new TcpClient();
+                await client.ConnectAsync(IPAddress.Loopback, at);
+                return true;
+            }
+            catch (SocketException)
+            {
+                return false;
+            }
+        });
+        return new Pooler(process, at, home);
+    }
+
+    private static int FreePort()
+    {
+        using var probe = new TcpListener(IPAddress.Loopback, 0);
+        probe.Start();
+        return ((IPEndPoint)probe.LocalEndpoint).Port;
+    }
+
     private string NextName() => $"test{Interlocked.Increment(ref databases)}";
 
     private async Task<string> CreateAsync(string name, string options)
@@ -118,5 +170,20 @@ public sealed class Cluster : IAsyncLifetime
         process.WaitForExit();
         if (process.ExitCode != 0)
             throw new InvalidOperationException($"{program} {string.Join(' ', arguments)} ended with {process.ExitCode}");
+    }
+}
+
+/// <summary>A pooler before the cluster.</summary>
+public sealed class Pooler(Process process, int port, string home) : IAsyncDisposable
+{
+    /// <summary>A way to a database of the cluster that leads through it.</summary>
+    public string Lead(string database) => new NpgsqlConnectionStringBuilder(database) { Port = port }.ConnectionString;
+
+    public async ValueTask DisposeAsync()
+    {
+        process.Kill(entireProcessTree: true);
+        await process.WaitForExitAsync();
+        process.Dispose();
+        Directory.Delete(home, recursive: true);
     }
 }

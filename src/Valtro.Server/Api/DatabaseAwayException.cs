@@ -10,6 +10,8 @@ internal sealed class DatabaseAwayException(Exception? inner = null) : Exception
     public static bool Is(Exception error) => error switch
     {
         DatabaseAwayException or TimeoutException or SocketException => true,
+        // It answers, and can be read.
+        PostgresException { SqlState: PostgresErrorCodes.DiskFull } => false,
         // Classes 53, 57 and 08 of SQLSTATE: no room for another connection, an end that was ordered, a connection that broke.
         PostgresException { SqlState: ['5', '3', ..] or ['5', '7', ..] or ['0', '8', ..] } => true,
         // Written to while it is a standby: the one to write to is being changed.

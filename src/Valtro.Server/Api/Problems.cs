@@ -12,6 +12,7 @@ using Valtro.Server.Files;
 using Valtro.Server.Lists;
 using Valtro.Server.Outlets;
 using Valtro.Server.Publications;
+using Valtro.Server.Seeing;
 using Valtro.Server.Years;
 using Valtro.Store;
 
@@ -77,6 +78,8 @@ internal static class Problems
         TooLargeException e => Of(413, "file_too_large", e.Message, "name"),
         // Class 22 of SQLSTATE, for example a NUL character or a date beyond the calendar's: what was sent is nothing a database holds.
         PostgresException { SqlState: ['2', '2', ..] } => Of(422, "not_storable", "Something in this cannot be kept: a character no text has, or a number or date out of all bounds. Nothing was changed."),
+        PostgresException { SqlState: PostgresErrorCodes.DiskFull } => Of(507, "no_room", "There is no room left on the disk of the database. Nothing was changed; tell whoever runs the server."),
+        PoolEmptyException => Of(503, "database_busy", "The database has more to do than it can. Try again in a moment."),
         _ when DatabaseAwayException.Is(exception) => DatabaseAway,
         BadHttpRequestException { StatusCode: 413 } => Of(413, "body_too_large", "The request is too large."),
         BadHttpRequestException { InnerException: MissingPartException e } => Of(400, "body_malformed", "The request could not be read: " + e.Message, e.Part),
@@ -87,7 +90,7 @@ internal static class Problems
 }
 
 /// <summary>Turns exceptions into problem details. What is a fault of ours is logged and says nothing about the inside.</summary>
-internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer outlets, ILogger<ProblemHandler> log) : IExceptionHandler
+internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer outlets, Telemetry telemetry, ILogger<ProblemHandler> log) : IExceptionHandler
 {
     private const int OneLineMilliseconds = 1_000;
 
@@ -99,10 +102,11 @@ internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer out
         if (exception is TooOftenException { Seconds: var seconds })
             http.Response.Headers.RetryAfter = seconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
         var result = Problems.For(exception, settings);
-        var isAway = result is IStatusCodeHttpResult { StatusCode: 503 };
+        var isAway = result is IStatusCodeHttpResult { StatusCode: 503 or 507 };
         if (isAway)
         {
             http.Response.Headers.RetryAfter = Problems.AwaySeconds.ToString(System.Globalization.CultureInfo.InvariantCulture);
+            telemetry.Refused(exception is PoolEmptyException ? "busy" : exception is PostgresException { SqlState: PostgresErrorCodes.DiskFull } ? "no_room" : "away");
             TellAway(exception);
         }
         // Refused as somebody's input, and yet told here: it should have been seen before the database was asked.
@@ -126,6 +130,6 @@ internal sealed class ProblemHandler(ServerSettings settings, OutletRenderer out
         Interlocked.Increment(ref untold);
         var (now, before) = (Environment.TickCount64, Volatile.Read(ref toldAt));
         if (now - before >= OneLineMilliseconds && Interlocked.CompareExchange(ref toldAt, now, before) == before)
-            log.LogWarning("{Count} requests found no database: {Message}", Interlocked.Exchange(ref untold, 0), exception.Message);
+            log.LogWarning("{Count} requests found no database, or none that could: {Message}", Interlocked.Exchange(ref untold, 0), exception.Message);
     }
 }

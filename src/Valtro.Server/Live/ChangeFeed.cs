@@ -16,6 +16,7 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
 {
     private const int BeatMilliseconds = 250;
     private const int TrustMilliseconds = 900;
+    private const int EchoMilliseconds = 2_000;
 
     private static readonly TimeSpan LongestPause = TimeSpan.FromSeconds(2);
 
@@ -54,9 +55,23 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
             try
             {
                 await using var connection = await db.OpenToListenAsync(stopping);
-                connection.Notification += (_, e) => Tell(e.Payload);
+                var (word, echo) = (Guid.NewGuid().ToString(), new TaskCompletionSource());
+                connection.Notification += (_, e) =>
+                {
+                    if (e.Payload == word)
+                        echo.TrySetResult();
+                    Tell(e.Payload);
+                };
                 await using var listen = new NpgsqlCommand($"listen {Changes.Channel}", connection) { CommandTimeout = 1 };
                 await listen.ExecuteNonQueryAsync(stopping);
+                // A pooler between may answer like one who listens, and give what is told to somebody else or to nobody.
+                await db.TellAsync(word, stopping);
+                for (var since = Environment.TickCount64; !echo.Task.IsCompleted;)
+                {
+                    var left = EchoMilliseconds - (int)(Environment.TickCount64 - since);
+                    if (left <= 0 || !await connection.WaitAsync(left, stopping))
+                        throw new InvalidOperationException("what is told does not come back: VALTRO_LISTEN_DATABASE has to lead to PostgreSQL itself");
+                }
                 // What was read before may have changed unheard, also before the first time.
                 Missed?.Invoke();
                 if (wasCut)

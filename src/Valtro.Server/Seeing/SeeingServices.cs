@@ -94,7 +94,7 @@ internal static class SeeingServices
             {
                 if (!gate.IsOpen)
                     throw new DatabaseAwayException();
-                await using var connection = await db.OpenForNoneAsync(patience.Token);
+                await db.AskAsync(patience.Token);
             }
             catch (Exception error) when (error is OperationCanceledException || DatabaseAwayException.Is(error))
             {

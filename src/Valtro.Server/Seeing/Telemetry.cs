@@ -21,6 +21,7 @@ internal sealed class Telemetry : IDisposable
     private readonly Histogram<double> runs;
     private readonly Counter<long> failures;
     private readonly Counter<long> mails;
+    private readonly Counter<long> refused;
     private readonly ConcurrentDictionary<string, long> ranAt = [];
 
     public Telemetry(IMeterFactory meters)
@@ -32,6 +33,7 @@ internal sealed class Telemetry : IDisposable
         runs = meter.CreateHistogram<double>("valtro.job.duration", "s", "How long runs of jobs take, by job.", tags: null, advice: Seconds);
         failures = meter.CreateCounter<long>("valtro.job.failures", description: "Runs of jobs that failed, by job.");
         mails = meter.CreateCounter<long>("valtro.mail.sent", description: "Mails by outcome: sent, failed (tried again) or refused (given up).");
+        refused = meter.CreateCounter<long>("valtro.database.refused", description: "Requests that found no database that could answer, by reason: away, busy (no connection free) or no_room (disk full).");
         meter.CreateObservableGauge(
             "valtro.job.age",
             () => ranAt.Select(j => new Measurement<double>(Stopwatch.GetElapsedTime(j.Value).TotalSeconds, new KeyValuePair<string, object?>("job", j.Key))),
@@ -72,6 +74,8 @@ internal sealed class Telemetry : IDisposable
     }
 
     public void JobFailed(string job) => failures.Add(1, new KeyValuePair<string, object?>("job", job));
+
+    public void Refused(string reason) => refused.Add(1, new KeyValuePair<string, object?>("reason", reason));
 
     public void Mailed(string outcome) => mails.Add(1, new KeyValuePair<string, object?>("outcome", outcome));
 
