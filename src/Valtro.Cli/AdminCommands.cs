@@ -1,6 +1,7 @@
 using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
+using Valtro.Core.Limits;
 using Valtro.Core.People;
 using Valtro.Core.Time;
 using Valtro.Store;
@@ -19,6 +20,32 @@ internal static class AdminCommands
         var now = SystemClock.Instance.GetCurrentInstant();
         await new Schools(db).AddAsync(school, now);
         await InviteAsync(db, school, options.Need("admin"), options, now, output);
+    }
+
+    /// <summary>Sets how much one school may have, and says how much it has.</summary>
+    public static async Task LimitAsync(string school, Options options, TextWriter output)
+    {
+        await using var db = Connect(options, migrate: false);
+        var found = (await new Schools(db).ListAsync()).FirstOrDefault(s => s.ShortName == school) ?? throw new InvalidInputException("no_such_school", "school", "There is no school with this short name.");
+        var limits = new Limits(db);
+        var own = await limits.GetOwnAsync(found.Id);
+        int? Set(string name, int? before) => options.Get(name) switch
+        {
+            null => before,
+            "usual" => null,
+            var text => int.TryParse(text, out var number) && number >= 0 ? number : throw new InvalidInputException("limit", name, $"--{name} takes a whole number, or “usual”."),
+        };
+        var set = new OwnLimits(Set("events", own.Events), Set("publications", own.Publications), Set("mb", own.Megabytes), Set("mails", own.MailsADay));
+        if (set != own)
+            await limits.SetOwnAsync(found.Id, set);
+        var (_, taken, waiting) = await limits.GetAsync(found.Id, SystemClock.Instance.GetCurrentInstant());
+        void Say(string what, long has, int? most) => output.WriteLine($"{what,-16} {has,10:N0} of {most?.ToString("N0", System.Globalization.CultureInfo.InvariantCulture) ?? "what all may have"}");
+        Say("events", taken[Limited.Events], set.Events);
+        Say("publications", taken[Limited.Publications], set.Publications);
+        Say("MB of files", taken[Limited.Storage] / 1_000_000, set.Megabytes);
+        Say("mails in a day", taken[Limited.Mails], set.MailsADay);
+        if (waiting > 0)
+            output.WriteLine($"{waiting} letters to readers wait.");
     }
 
     /// <summary>Invites an administrator into a school that is there.</summary>

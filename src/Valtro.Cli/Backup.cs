@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using System.Globalization;
 using System.Security.Cryptography;
 using Dapper;
@@ -20,7 +19,7 @@ internal static class Backup
     public static void Write(string file, string database, TextWriter output)
     {
         var part = file + ".part";
-        Run("pg_dump", database, ["--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", "--file", part]);
+        PostgresPrograms.Run("pg_dump", database, ["--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", "--file", part]);
         // Under its name only when it is whole.
         File.Move(part, file, overwrite: true);
         output.WriteLine($"{file}: {new FileInfo(file).Length / 1000} kB");
@@ -53,12 +52,12 @@ internal static class Backup
                 // What is written and what is counted is of one moment.
                 await using var moment = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
                 var snapshot = await connection.ExecuteScalarAsync<string>("select pg_export_snapshot()");
-                Run("pg_dump", database, ["--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", $"--snapshot={snapshot}", "--file", part]);
+                PostgresPrograms.Run("pg_dump", database, ["--format=custom", "--no-owner", "--no-privileges", "--enable-row-security", $"--snapshot={snapshot}", "--file", part]);
                 before = await ContentsAsync(connection, now);
             }
             await ExecuteAsync(database, $"create database {scratch}");
             var there = new NpgsqlConnectionStringBuilder(database) { Database = scratch }.ConnectionString;
-            Run("pg_restore", there, ["--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error", part]);
+            PostgresPrograms.Run("pg_restore", there, ["--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error", part]);
             IReadOnlyList<string> after;
             await using (var connection = await Database.OpenAsync(there))
             {
@@ -86,6 +85,9 @@ internal static class Backup
         var said = new List<string>();
         foreach (var table in (await connection.QueryAsync<string>("select quote_ident(tablename) from pg_tables where schemaname = 'public' order by tablename")).AsList())
             said.Add($"{table}: {await connection.ExecuteScalarAsync<long>($"select count(*) from {table}")} rows");
+        // What an older version has kept is rendered when it was brought up to date.
+        if (Database.Compare(connection).Missing.Count > 0)
+            return said;
         foreach (var (schoolId, id, key) in (await connection.QueryAsync<(Guid, Guid, string)>("select distinct on (school_id) school_id, id, key from publication where published_at is not null order by school_id, created_at, id")).AsList())
         {
             await connection.ExecuteAsync("select set_config('valtro.school', @school, false)", new { school = schoolId.ToString() });
@@ -116,29 +118,7 @@ internal static class Backup
             if ((bool)command.ExecuteScalar()!)
                 throw new InvalidInputException("not_empty", "file", "The database is not empty. A backup is restored into an empty one, so that nothing is lost.");
         }
-        Run("pg_restore", database, ["--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error", file]);
+        PostgresPrograms.Run("pg_restore", database, ["--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error", file]);
         output.WriteLine("restored");
     }
-
-    private static void Run(string program, string database, string[] arguments)
-    {
-        var settings = new NpgsqlConnectionStringBuilder(database);
-        var start = new ProcessStartInfo(Find(program)) { RedirectStandardError = true };
-        foreach (var argument in new[] { "--host", settings.Host!, "--port", settings.Port.ToString(System.Globalization.CultureInfo.InvariantCulture), "--username", settings.Username!, "--dbname", settings.Database! })
-            start.ArgumentList.Add(argument);
-        foreach (var argument in arguments)
-            start.ArgumentList.Add(argument);
-        // Not as an argument: those can be read by others on the machine.
-        start.Environment["PGPASSWORD"] = settings.Password;
-        using var process = Process.Start(start)!;
-        var told = process.StandardError.ReadToEnd();
-        process.WaitForExit();
-        if (process.ExitCode != 0)
-            throw new InvalidInputException("backup_failed", null, $"{program} failed: {told.Trim()}");
-    }
-
-    private static string Find(string program) =>
-        Directory.Exists("/usr/lib/postgresql")
-            ? Directory.GetDirectories("/usr/lib/postgresql").OrderDescending(StringComparer.Ordinal).Select(d => Path.Combine(d, "bin", program)).FirstOrDefault(File.Exists) ?? program
-            : program;
 }

@@ -15,8 +15,6 @@ namespace Valtro.Cli;
 /// </summary>
 internal sealed class Doctor(Options options, IClock clock, TextWriter output)
 {
-    private const long LeastFree = 1L << 30;
-
     private static readonly Duration Skew = Duration.FromSeconds(2);
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(5);
 
@@ -105,9 +103,8 @@ internal sealed class Doctor(Options options, IClock clock, TextWriter output)
     {
         foreach (var folder in new[] { options.Get("data") ?? ".", Setting("VALTRO_KEPT"), options.Get("backups") ?? Setting("VALTRO_BACKUPS") }.OfType<string>().Where(Directory.Exists).Select(Path.GetFullPath).Distinct())
         {
-            var drive = new DriveInfo(folder);
-            var isFull = drive.AvailableFreeSpace < LeastFree || drive.AvailableFreeSpace < drive.TotalSize / 20;
-            Say(isFull ? "bad" : drive.AvailableFreeSpace < drive.TotalSize / 10 ? "warn" : "ok", "disk", $"{folder}: {drive.AvailableFreeSpace >> 20} MB free of {drive.TotalSize >> 20}");
+            var room = DiskRoom.Of(folder);
+            Say(room.IsFull ? "bad" : room.IsLow ? "warn" : "ok", "disk", $"{folder}: {room.Free >> 20} MB free of {room.Size >> 20}");
         }
     }
 

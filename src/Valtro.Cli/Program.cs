@@ -18,6 +18,8 @@ const string Help =
 
       school create --name N --short S --zone Z --admin EMAIL [--language en|fr]
                 makes a school and prints the link by which its administrator comes in
+      school limit SHORT [--events N] [--publications N] [--mb N] [--mails N]
+                how much one school may have and has; sets its own limits, "usual" for those of all
       person list
       person invite EMAIL [--school SHORT]    another administrator, by a link
       person reset EMAIL                      a link to a new password
@@ -52,6 +54,9 @@ try
             return 0;
         case ["school", "create"]:
             await AdminCommands.CreateSchoolAsync(options, Console.Out);
+            return 0;
+        case ["school", "limit", var school]:
+            await AdminCommands.LimitAsync(school, options, Console.Out);
             return 0;
         case ["person", "list"]:
             await AdminCommands.ListAsync(options, Console.Out);

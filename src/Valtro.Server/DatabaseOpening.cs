@@ -2,6 +2,7 @@ using Valtro.Server.Accounts;
 using Valtro.Server.Api;
 using Valtro.Server.Demo;
 using Valtro.Server.FirstRun;
+using Valtro.Server.Seeing;
 using Valtro.Store;
 
 namespace Valtro.Server;
@@ -11,9 +12,10 @@ namespace Valtro.Server;
 /// and everything else says that it will be back.
 /// </summary>
 internal sealed class DatabaseOpening(
-    DatabaseGate gate, ServerSettings settings, SecondFactors factors, DemoFiller demo, Schools schools, FirstRunCode firstRun, IHostApplicationLifetime life, ILogger<DatabaseOpening> log) : BackgroundService
+    DatabaseGate gate, Connections db, Telemetry telemetry, ServerSettings settings, SecondFactors factors, DemoFiller demo, Schools schools, FirstRunCode firstRun, IHostApplicationLifetime life, ILogger<DatabaseOpening> log) : BackgroundService
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan LookPause = TimeSpan.FromMinutes(1);
 
     /// <summary>Tries it once.</summary>
     /// <returns>Whether the server can go on: with the database, or without one for now.</returns>
@@ -28,6 +30,12 @@ internal sealed class DatabaseOpening(
         {
             log.LogCritical("{Message}", error.Message);
             Environment.ExitCode = error is NewerDatabaseException ? 3 : 4;
+            return false;
+        }
+        catch (InvalidInputException error) when (error.Code == "backup_failed")
+        {
+            log.LogCritical("Before the database is changed a backup is written, and that failed ({Message}). Nothing was changed.", error.Message);
+            Environment.ExitCode = 5;
             return false;
         }
         catch (Exception error) when (DatabaseAwayException.Is(error))
@@ -54,11 +62,35 @@ internal sealed class DatabaseOpening(
                 log.LogError(error, "The database could not be brought in order; it is tried again.");
             }
         }
+        using var timer = new PeriodicTimer(LookPause);
+        while (await timer.WaitForNextTickAsync(stopping))
+        {
+            try
+            {
+                await LookForNewerAsync();
+            }
+            catch (Exception error) when (DatabaseAwayException.Is(error))
+            {
+            }
+        }
+    }
+
+    /// <summary>
+    /// Looks whether a newer version has changed the schema while this one runs. It goes on with what it knows, which a newer one leaves as it
+    /// is (docs/operations.md, upgrade), and says that it is to be replaced.
+    /// </summary>
+    internal async Task LookForNewerAsync()
+    {
+        if (await Database.NewerAsync(db) is not { } newer)
+            return;
+        if (!telemetry.IsSchemaNewer)
+            log.LogWarning("A newer version has changed the database ({Newest}). This server goes on as it is; replace it.", newer);
+        telemetry.IsSchemaNewer = true;
     }
 
     private async Task OpenAsync()
     {
-        await Task.Run(() => Database.Migrate(settings.OwnerDatabase, settings.Database));
+        await Task.Run(() => Database.Migrate(settings.OwnerDatabase, settings.Database, settings.Backups.Length == 0 ? null : settings.Backups));
         if (await factors.ProtectOldAsync() is var old and > 0)
             log.LogInformation("{Count} secrets of second factors are encrypted now.", old);
         if (settings.FillDemo)

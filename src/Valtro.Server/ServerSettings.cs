@@ -6,6 +6,7 @@ using System.Reflection;
 using System.Text;
 using NodaTime;
 using NodaTime.Text;
+using Valtro.Core.Limits;
 
 namespace Valtro.Server;
 
@@ -96,6 +97,30 @@ public sealed class ServerSettings
     [Description("how long a server that is told to end (SIGTERM) says that it is not ready before it stops listening; longer than whoever sends readers to it takes to see that")]
     public int StopSeconds { get; init; }
 
+    [ConfigurationKeyName("SCHOOL_EVENTS"), Range(0, 100_000_000)]
+    [Description("how many events one school may have, unless its own limit says otherwise (`valtro school limit`)")]
+    public int SchoolEvents { get; init; } = SchoolLimits.Usual.Events;
+
+    [ConfigurationKeyName("SCHOOL_PUBLICATIONS"), Range(0, 1_000_000)]
+    [Description("how many publications")]
+    public int SchoolPublications { get; init; } = SchoolLimits.Usual.Publications;
+
+    [ConfigurationKeyName("SCHOOL_MB"), Range(0, 100_000_000)]
+    [Description("how many megabytes of files and pictures")]
+    public int SchoolMegabytes { get; init; } = SchoolLimits.Usual.Megabytes;
+
+    [ConfigurationKeyName("SCHOOL_MAILS_A_DAY"), Range(0, 100_000_000)]
+    [Description("how many mails within 24 hours: letters to readers wait then, and nobody is invited; what lets somebody sign in is sent")]
+    public int SchoolMailsADay { get; init; } = SchoolLimits.Usual.MailsADay;
+
+    [ConfigurationKeyName("BACKUPS")]
+    [Description("the folder where a backup is written before a newer version changes the schema (`pg_dump` of PostgreSQL’s own version has to be there); without it none is")]
+    public string Backups { get; init; } = "";
+
+    [ConfigurationKeyName("HISTORY_DAYS"), Range(0, 100_000)]
+    [Description("after how many days one state a day is kept of each thing’s history; 0 for never")]
+    public int HistoryDays { get; init; } = 730;
+
     [ConfigurationKeyName("METRICS_PORT"), Range(0, 65_535)]
     [Description("the port on loopback where `/metrics` is; 0 for none")]
     public int MetricsPort { get; init; }
@@ -124,6 +149,9 @@ public sealed class ServerSettings
 
     /// <summary>How much memory rendered outlets may take.</summary>
     public long CacheBytes => CacheMegabytes * 1024L * 1024;
+
+    /// <summary>What each school may take that has no limits of its own.</summary>
+    public SchoolLimits Limits => new(SchoolEvents, SchoolPublications, SchoolMegabytes, SchoolMailsADay);
 
     /// <summary>How long what is proposed and answered is gathered for one mail.</summary>
     public TimeSpan DigestPause => TimeSpan.FromSeconds(DigestSeconds);

@@ -3,6 +3,7 @@ using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Commands;
 using Valtro.Core.Events;
+using Valtro.Core.Limits;
 using Valtro.Core.People;
 using Valtro.Core.Publishing;
 using Valtro.Core.SchoolYears;
@@ -96,6 +97,8 @@ public sealed class CommandWork : IAsyncDisposable
             await Contents.TieAsync(write.Connection, author.SchoolId, author.PersonId, [.. outcome.Steps.Select(s => s.After)]);
             foreach (var (before, after) in outcome.Steps)
                 write.Record("event", after.Id, action, before is null ? null : StoredEvent.Write(before), StoredEvent.Write(after));
+            if (outcome.Steps.Sum(s => (s.After.DeletedAt is null ? 1 : 0) - (s.Before is { DeletedAt: null } ? 1 : 0)) > 0)
+                write.Grows(Limited.Events);
             await TellAsync(outcome.Steps, cancellation);
         }
         if (outcome.Taken is { } taken)

@@ -1,6 +1,7 @@
 using System.Data.Common;
 using Dapper;
 using Npgsql;
+using Valtro.Core.Limits;
 
 namespace Valtro.Store;
 
@@ -33,6 +34,9 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     /// request, before it has gone round through the database.
     /// </summary>
     public event Action<PublicationsNotice>? Changed;
+
+    /// <summary>What each school may take that has no limits of its own.</summary>
+    public SchoolLimits Limits { get; init; } = SchoolLimits.Usual;
 
     /// <summary>A connection that sees one school.</summary>
     public async Task<DbConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => new SchoolConnection(await ConnectAsync(cancellation), schoolId);

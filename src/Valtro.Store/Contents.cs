@@ -3,6 +3,7 @@ using Dapper;
 using NodaTime;
 using Valtro.Core;
 using Valtro.Core.Events;
+using Valtro.Core.Limits;
 using Valtro.Core.Publishing;
 
 namespace Valtro.Store;
@@ -33,6 +34,7 @@ public sealed class Contents(Connections db)
         await connection.ExecuteAsync(
             "insert into content (id, school_id, person_id, media_type, size, created_at) values (@Id, @SchoolId, @PersonId, @MediaType, @Size, @Now)",
             new { content.Id, author.SchoolId, content.PersonId, content.MediaType, content.Size, author.Now });
+        write.Grows(Limited.Storage);
         var buffer = new byte[PartSize];
         for (var variant = 0; variant < variants.Length; variant++)
         {

@@ -4,6 +4,7 @@ using DbUp;
 using DbUp.Engine.Output;
 using Npgsql;
 using NpgsqlTypes;
+using Valtro.Core.Limits;
 
 namespace Valtro.Store;
 
@@ -44,7 +45,9 @@ public static class Database
     /// <summary>The way to the tables.</summary>
     /// <param name="connectionString">As the server's own role: it owns no table, so row-level security holds for it.</param>
     /// <param name="listening">The same past a proxy of connections, for hearing of changes; null where there is none between.</param>
-    public static Connections Connect(string connectionString, string? listening = null) => new(connectionString, listening ?? connectionString);
+    /// <param name="limits">What each school may take that has no limits of its own.</param>
+    public static Connections Connect(string connectionString, string? listening = null, SchoolLimits? limits = null) =>
+        new(connectionString, listening ?? connectionString) { Limits = limits ?? SchoolLimits.Usual };
 
     /// <summary>
     /// The most connections a server keeps, unless its setting says otherwise: three servers, each with one more that listens and
@@ -79,9 +82,11 @@ public static class Database
     /// <summary>Brings the schema up to date and lets the server's role work with it; several instances may call it at once.</summary>
     /// <param name="connectionString">As the owner of the tables.</param>
     /// <param name="server">As the server's own role; it is made when it is not there and the owner may make roles.</param>
+    /// <param name="backups">The folder where a backup is written before anything is changed that is there; null for none.</param>
+    /// <exception cref="Valtro.Core.InvalidInputException"><c>backup_failed</c>: nothing was changed.</exception>
     /// <exception cref="NewerDatabaseException">It is newer than this program.</exception>
     /// <exception cref="TooMightyException">The server's role may do more than it should.</exception>
-    public static void Migrate(string connectionString, string server)
+    public static void Migrate(string connectionString, string server, string? backups = null)
     {
         // The lock belongs to the connection, so it must not go back to a pool.
         using var connection = new NpgsqlConnection(Alone(connectionString).ConnectionString);
@@ -89,7 +94,7 @@ public static class Database
         connection.Execute("select pg_advisory_lock(@MigrationLock)", new { MigrationLock });
         try
         {
-            Migrate(connection, connectionString, server);
+            Migrate(connection, connectionString, server, backups);
         }
         finally
         {
@@ -98,9 +103,12 @@ public static class Database
         }
     }
 
-    private static void Migrate(NpgsqlConnection connection, string connectionString, string server)
+    private static void Migrate(NpgsqlConnection connection, string connectionString, string server, string? backups)
     {
         NeedNoNewer(connection);
+        var (missing, _) = Compare(connection);
+        if (backups is not null && missing.Count > 0 && Own.Except(missing).LastOrDefault() is { } newest)
+            PostgresPrograms.BackUpBeforeUpgrade(connectionString, backups, newest);
         var result = DeployChanges.To.PostgresqlDatabase(connectionString)
             .WithScriptsEmbeddedInAssembly(typeof(Database).Assembly)
             .WithTransactionPerScript()
@@ -117,12 +125,21 @@ public static class Database
     /// <param name="connection">As the owner of the tables.</param>
     public static (IReadOnlyList<string> Missing, IReadOnlyList<string> Newer) Compare(NpgsqlConnection connection)
     {
-        string[] own = [.. typeof(Database).Assembly.GetManifestResourceNames().Where(n => n.EndsWith(".sql", StringComparison.Ordinal)).Order(StringComparer.Ordinal)];
+        string[] own = [.. Own];
         var made = connection.ExecuteScalar<bool>("select to_regclass('schemaversions') is not null")
             ? connection.Query<string>("select scriptname from schemaversions order by schemaversionsid").ToList()
             : [];
         return ([.. own.Except(made)], [.. made.Except(own)]);
     }
+
+    /// <summary>The newest change of the schema, where this program knows nothing of it; asked as the server.</summary>
+    public static async Task<string?> NewerAsync(Connections db)
+    {
+        await using var connection = await db.OpenForNoneAsync();
+        return await connection.ExecuteScalarAsync<string?>("select schema_newest()") is { } newest && !Own.Contains(newest) ? newest : null;
+    }
+
+    private static IEnumerable<string> Own => typeof(Database).Assembly.GetManifestResourceNames().Where(n => n.EndsWith(".sql", StringComparison.Ordinal)).Order(StringComparer.Ordinal);
 
     // What a newer program has changed an older one would read and write wrongly.
     private static void NeedNoNewer(NpgsqlConnection connection)

@@ -1,6 +1,7 @@
 using Dapper;
 using NodaTime;
 using Npgsql;
+using Valtro.Core.Limits;
 using Valtro.Core.People;
 
 namespace Valtro.Store;
@@ -42,7 +43,10 @@ public sealed class Invitations(Connections db)
             """,
             new { made.Id, author.SchoolId, made.Email, role = (short)role, tokenHash, author.PersonId, made.CreatedAt, made.ExpiresAt });
         if (subject is not null && body is not null)
+        {
+            write.Grows(Limited.Mails);
             await Mails.AddAsync(write.Connection, author.SchoolId, email, subject, body, author.Now);
+        }
         write.Record("invitation", made.Id, "invite", null, new { email, role = role.ToString() });
         await write.CommitAsync();
         return made;

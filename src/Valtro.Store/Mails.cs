@@ -43,7 +43,7 @@ public sealed class Mails(Connections db)
 
     /// <summary>
     /// Takes the next mail that is due: nobody else sends it meanwhile, however many servers there are, and nothing stays open in
-    /// the database.
+    /// the database. Letters to readers wait where the school has sent all it may within a day.
     /// </summary>
     /// <returns>The mail; null when none is due.</returns>
     public async Task<Mail?> TakeAsync(Instant now)
@@ -58,10 +58,12 @@ public sealed class Mails(Connections db)
                 """
                 update mail set taken_at = @now where id = (
                     select id from mail where sent_at is null and next_try_at <= @now and (taken_at is null or taken_at <= @taken)
+                        and (reader_id is null or (select count(*) from mail where school_id = @schoolId and sent_at > @since)
+                            < coalesce((select (limits->>'mailsADay')::int from school where id = @schoolId), @mostMails))
                     order by next_try_at limit 1 for update skip locked)
                 returning id, school_id, recipient, subject, body, tries, reader_id, ends_at
                 """,
-                new { now, taken = now - Taken });
+                new { now, taken = now - Taken, schoolId, mostMails = db.Limits.MailsADay, since = Limits.CountedFrom(now) });
             if (mail is not null)
                 return mail;
         }

@@ -5,6 +5,7 @@ using NodaTime;
 using Npgsql;
 using Valtro.Core;
 using Valtro.Core.Events;
+using Valtro.Core.Limits;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
 using Valtro.Core.Time;
@@ -171,6 +172,8 @@ public sealed class Publications(Connections db)
                       else greatest(date_trunc('second', @Now), date_trunc('second', changed_at) + interval '1 second') end
               where id = @Id and school_id = @SchoolId and version = @Expected
               """;
+        if (before is null)
+            write.Grows(Limited.Publications);
         if (await write.Connection.ExecuteScalarAsync<bool>("select publication_key_retired(@Key, @Id)", new { after.Key, after.Id }))
             throw new TakenException();
         try

@@ -3,6 +3,7 @@ using System.Text.Json;
 using Dapper;
 using NodaTime;
 using Npgsql;
+using Valtro.Core.Limits;
 using Valtro.Core.Publishing;
 
 namespace Valtro.Store;
@@ -88,6 +89,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
     private readonly Dictionary<Guid, OutEffect> touched = [];
     private readonly HashSet<Guid> restood = [];
     private readonly HashSet<Guid> concerned = [];
+    private readonly SortedSet<Limited> grown = [];
     private bool concernsMembers;
     private bool isOfTeams;
     private (string Action, bool IsDone)? step;
@@ -177,6 +179,9 @@ internal sealed class WriteTransaction : IAsyncDisposable
     /// <summary>A publication whose own state was written: whether and where it is out.</summary>
     public void Restands(Guid publicationId) => restood.Add(publicationId);
 
+    /// <summary>Says that the school takes more of something: it is held against its limits when the write is kept.</summary>
+    public void Grows(Limited what) => grown.Add(what);
+
     /// <summary>Says that only the teams of calendars, or some persons, are concerned; who is not hears nothing of it.</summary>
     /// <param name="ids">The calendars and persons.</param>
     public void Concerns(IEnumerable<Guid> ids)
@@ -190,8 +195,11 @@ internal sealed class WriteTransaction : IAsyncDisposable
 
     /// <summary>Keeps it all, and lets open screens and other servers know.</summary>
     /// <exception cref="RepeatedException">The same request was done meanwhile.</exception>
+    /// <exception cref="Valtro.Core.InvalidInputException"><c>limit_…</c>: it would be more than the school may have.</exception>
     public async Task CommitAsync(CancellationToken cancellation = default)
     {
+        foreach (var what in grown)
+            await Limits.NeedAsync(db, this, what);
         var outgoing = OfPublications;
         var parameters = new DynamicParameters(new
         {

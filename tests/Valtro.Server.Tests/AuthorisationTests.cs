@@ -70,6 +70,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         foreach (var step in new[] { "", "/confirm", "/recovery-codes", "/off" })
             yield return School("POST /api/me/second-factor" + step, Who.Member, body: new { password = "guess" });
         yield return School("GET /api/audit", Who.Administrator);
+        yield return School("GET /api/limits", Who.Administrator);
         yield return School("GET /api/audit.csv", Who.Administrator);
         yield return School("GET /api/mails", Who.Administrator);
         yield return School("GET /api/people/{id:guid}/data", Who.Administrator, $"/api/people/{nobody}/data");

@@ -88,6 +88,7 @@ internal sealed class Authorisation(RequestDelegate next)
         anybody       POST /api/invitation/accept
         administrator POST /api/invitations
         administrator DELETE /api/invitations/{id:guid}
+        administrator GET /api/limits
         role          POST /api/line
         role          POST /api/lines
         member        POST /api/links/check

@@ -5,9 +5,9 @@ using Valtro.Server.Views;
 
 namespace Valtro.Server.Commands;
 
-/// <summary>Removes once a day what has been kept for its time: events in the bin, the log, proposals decided long ago, and contents that nobody has any more.</summary>
+/// <summary>Removes once a day what has been kept for its time: events in the bin, the log, proposals decided long ago, all but one state a day of old history, and contents that nobody has any more.</summary>
 internal sealed class BinKeeper(
-    Store.Connections db, Store.Schools schools, Store.Publications publications, Projections projections, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, Store.RepeatedRequests repeated, IClock clock, ILogger<BinKeeper> log)
+    Store.Connections db, Store.Schools schools, Store.Publications publications, Projections projections, Store.Proposals proposals, Store.Contents contents, Store.AuditLog audit, Store.RepeatedRequests repeated, Store.HistoryKeeping history, ServerSettings settings, IClock clock, ILogger<BinKeeper> log)
     : IJob
 {
     public string Name => "bin";
@@ -29,6 +29,8 @@ internal sealed class BinKeeper(
         await proposals.RemoveOldAsync(now);
         await audit.RemoveOldAsync(now);
         await repeated.RemoveOldAsync(now);
+        if (settings.HistoryDays > 0 && await history.ThinAsync(now - Duration.FromDays(settings.HistoryDays)) is var thinned and > 0)
+            log.LogInformation("{Thinned} entries of old history are gone: one state a day stays of each thing.", thinned);
         removed += await contents.RemoveLooseAsync(now);
         if (removed > 0)
             log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);

@@ -40,6 +40,8 @@ internal sealed class Telemetry : IDisposable
             "s",
             "How long ago a job last ran through, by job.");
         meter.CreateObservableGauge("valtro.changes.hearing", () => IsHearing() ? 1 : 0, description: "Whether changes are heard of (LISTEN): 1 or 0.");
+        meter.CreateObservableGauge("valtro.disk.free", () => DiskFree, "By", "How much of the fullest disk is free that the server keeps something on.");
+        meter.CreateObservableGauge("valtro.schema.newer", () => IsSchemaNewer ? 1 : 0, description: "Whether a newer version has changed the database: 1 or 0.");
         meter.CreateObservableGauge("valtro.mail.waiting", () => MailWaiting, description: "How many mails wait.");
         meter.CreateObservableGauge("valtro.mail.oldest", () => MailOldest.TotalSeconds, "s", "How long the oldest mail that is due has been waiting.");
     }
@@ -48,6 +50,12 @@ internal sealed class Telemetry : IDisposable
 
     /// <summary>Asks whether changes are heard of.</summary>
     public Func<bool> IsHearing { get; set; } = () => false;
+
+    /// <summary>How much of the fullest disk is free, in bytes.</summary>
+    public long DiskFree { get; set; }
+
+    /// <summary>Whether a newer version has changed the database.</summary>
+    public bool IsSchemaNewer { get; set; }
 
     /// <summary>How many mails wait.</summary>
     public int MailWaiting { get; set; }

@@ -170,6 +170,11 @@ test('who left is given out and erased, and the log tells of it', async ({ page,
   await expect(page.getByRole('row', { name: /Marit Quill erased somebody’s data/ }).first()).toBeVisible();
   await page.getByLabel('Whose').selectOption('Marit Quill');
   await expect(page.getByRole('row', { name: /Marit Quill invited somebody/ }).first()).toBeVisible();
+
+  await page.getByRole('button', { name: 'Marit Quill' }).click();
+  await page.getByRole('link', { name: 'Limits' }).click();
+  await expect(page.getByRole('progressbar', { name: 'Events' })).toBeVisible();
+  await expect(page.getByText(/^\d+ of 2,000$/)).toBeVisible();
 });
 
 test('a calendar is opened step by step, kept from search engines, and handed over', async ({ page, browser }) => {

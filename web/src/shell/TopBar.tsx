@@ -142,6 +142,11 @@ export const TopBar = ({ session }: { session: Session }) => {
               {t('nav.log')}
             </Dropdown.Item>
           )}
+          {session.person.role === 'administrator' && (
+            <Dropdown.Item as={Link} to="/limits">
+              {t('nav.limits')}
+            </Dropdown.Item>
+          )}
           <Dropdown.Divider />
           <Dropdown.Header>{t('nav.look')}</Dropdown.Header>
           {(['members', 'linkHolders', 'everyone'] as const).map((audience) => (

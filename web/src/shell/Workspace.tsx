@@ -26,6 +26,7 @@ const BinPage = page('binned', async () => (await import('../binned/BinPage')).B
 const BoardPage = page('board', async () => (await import('../board/BoardPage')).BoardPage);
 const ChecksPage = page('checks', async () => (await import('../checks/ChecksPage')).ChecksPage);
 const ElsewherePage = page('elsewhere', async () => (await import('../elsewhere/ElsewherePage')).ElsewherePage);
+const LimitsPage = page('account', async () => (await import('../account/LimitsPage')).LimitsPage);
 const ListsPage = page('lists', async () => (await import('../lists/ListsPage')).ListsPage);
 const LogPage = page('account', async () => (await import('../account/LogPage')).LogPage);
 const MembersPage = page('members', async () => (await import('../members/MembersPage')).MembersPage);
@@ -138,6 +139,7 @@ const Signed = () => {
               }
             />
             <Route path="/account" element={<AccountPage session={session.data} />} />
+            <Route path="/limits" element={<LimitsPage />} />
             <Route path="/log" element={<LogPage />} />
             <Route path="/who-sees" element={<WhoSeesPage />} />
             <Route path="/lists" element={<ListsPage />} />

@@ -183,6 +183,7 @@ export const api = {
   mails: () => unwrap(client.GET('/api/mails')),
   unlockPerson: (id: string) => unwrap(client.DELETE('/api/people/{id}/second-factor', byId(id))),
   erasePerson: (id: string) => unwrap(client.POST('/api/people/{id}/erase', byId(id))),
+  limits: () => unwrap(client.GET('/api/limits')),
   audit: (person: string | null, before: string | null) =>
     unwrap(client.GET('/api/audit', { params: { query: { ...(person && { person }), ...(before && { before }) } } })),
   handOver: (id: string, personId: string) =>

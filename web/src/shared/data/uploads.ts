@@ -37,6 +37,7 @@ export const upload = <T = EventFile>(
 
 /** A size in words: 12 kB, 3.4 MB. */
 export const sizeText = (bytes: number, language: string): string => {
-  const [value, unit] = bytes < 1_000_000 ? [Math.max(1, bytes / 1000), 'kB'] : [bytes / 1_000_000, 'MB'];
+  const [value, unit] =
+    bytes < 1_000_000 ? [Math.max(Math.min(bytes, 1), bytes / 1000), 'kB'] : [bytes / 1_000_000, 'MB'];
   return `${new Intl.NumberFormat(language, { maximumFractionDigits: value < 10 && unit === 'MB' ? 1 : 0 }).format(value)} ${unit}`;
 };
