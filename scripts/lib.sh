@@ -25,6 +25,7 @@ need_package() {
 postgres_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -n 1; }
 has_postgres() { local bin; bin=$(postgres_bin); [ -n "$bin" ] && [ -x "$bin/initdb" ]; }
 has_pooler() { [ -x /usr/sbin/pgbouncer ]; }
+has_haproxy() { command -v haproxy >/dev/null 2>&1 || [ -x /usr/sbin/haproxy ]; }
 has_chromium() { command -v chromium >/dev/null 2>&1; }
 
 need_postgres() {

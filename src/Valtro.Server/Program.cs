@@ -130,6 +130,7 @@ if (!isRead)
     builder.Services.AddHostedService(services => services.GetRequiredService<ChangeFeed>());
     builder.Services.AddHostedService(services => services.GetRequiredService<KeptFiles>());
     builder.Services.AddHostedService(services => services.GetRequiredService<Renewal>());
+    builder.Services.AddHostedService(services => services.GetRequiredService<EveryAddress>());
     builder.Services.AddSingleton<IJob, BinKeeper>();
     builder.Services.AddSingleton<IJob>(services => services.GetRequiredService<RoomWatch>());
     builder.Services.AddSingleton<IJob, LinkKeeper>();

@@ -34,6 +34,7 @@ public static class Database
         Handle<Guid[]>(NpgsqlDbType.Array | NpgsqlDbType.Uuid);
         Handle<string?[]>(NpgsqlDbType.Array | NpgsqlDbType.Text);
         Handle<byte[][]>(NpgsqlDbType.Array | NpgsqlDbType.Bytea);
+        Handle<short[]>(NpgsqlDbType.Array | NpgsqlDbType.Smallint);
         Handle<int[]>(NpgsqlDbType.Array | NpgsqlDbType.Integer);
         Handle<long[]>(NpgsqlDbType.Array | NpgsqlDbType.Bigint);
         Handle<bool[]>(NpgsqlDbType.Array | NpgsqlDbType.Boolean);

@@ -63,6 +63,17 @@ public sealed class Publications(Connections db)
         return schoolId is { } id ? (await StatesAsync(id, [key])).GetValueOrDefault(key) : null;
     }
 
+    /// <summary>The links of a school's publications that are out for everybody who has the link.</summary>
+    /// <param name="schoolId">The school.</param>
+    /// <param name="only">Of which publications; null for all.</param>
+    public async Task<string[]> KeysOutAsync(Guid schoolId, Guid[]? only)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return [.. await connection.QueryAsync<string>(
+            "select key from publication where school_id = @schoolId and published_at is not null and taken_down_at is null and audience <> @members and (@only::uuid[] is null or id = any(@only)) order by created_at, id",
+            new { schoolId, only, members = (short)Audience.Members })];
+    }
+
     /// <summary>The states of what links of a school lead to; those nothing is at any more are left out.</summary>
     public async Task<IReadOnlyDictionary<string, PublicationState>> StatesAsync(Guid schoolId, string[] keys)
     {

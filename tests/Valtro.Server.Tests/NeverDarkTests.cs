@@ -115,6 +115,53 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task What_is_published_and_nobody_has_asked_for_yet_is_there_without_a_database_with_its_pictures_and_files()
+    {
+        var database = await cluster.CreateDatabaseAsync();
+        await using var wire = new Wire(database);
+        await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = Folder() } };
+        var client = await server.SignedInAsync();
+        var calendar = await client.OpenAsync(await client.NewCalendarAsync("Unasked"));
+        using var bitmap = new SkiaSharp.SKBitmap(40, 16);
+        using var png = bitmap.Encode(SkiaSharp.SKEncodedImageFormat.Png, 90);
+        var picture = await (await client.PostAsync("/api/pictures?x=0&y=0&width=1&height=1", new ByteArrayContent(png.ToArray()))).JsonAsync();
+        async Task<JsonNode> UploadAsync(string name, int size) => await (await client.PostAsync($"/api/files?name={name}", new ByteArrayContent([.. Enumerable.Repeat((byte)'x', size)]))).JsonAsync();
+        var (slip, large) = (await UploadAsync("slip.txt", 3000), await UploadAsync("large.txt", (4 << 20) + 1));
+        object Body(int? version, params JsonNode[] files) => new
+        {
+            calendarId = calendar.Text("id"), title = "Lantern walk", place = "", description = "", version, timing = AllDay("2026-12-01", "2026-12-01"),
+            facts = new { picture = new { id = picture.Text("id"), alt = "A lantern" }, files },
+        };
+        var made = await client.PostAsync("/api/events", Body(null, slip, large));
+        await client.PublishAsync("unasked", calendar);
+        var school = (await server.Services.GetRequiredService<Valtro.Store.Schools>().ListAsync()).Single(s => s.Name == Valtro.Demo.DemoSchool.Name).Id;
+        var every = server.Services.GetRequiredService<EveryAddress>();
+        await every.SweepAsync(school, null, TestContext.Current.CancellationToken);
+        var addresses = new[] { "", "/embed", "/feed.ics", $"/files/{picture.Text("id")}/small", $"/files/{picture.Text("id")}/large", $"/files/{slip.Text("id")}/slip.txt" };
+        await server.Services.GetRequiredService<KeptFiles>().SettleAsync();
+        var renewal = server.Services.GetRequiredService<Renewal>();
+        var before = renewal.Made;
+        await every.SweepAsync(school, null, TestContext.Current.CancellationToken);
+        Assert.Equal(before, renewal.Made);
+        // Streamed as before, and not kept.
+        Assert.Equal((4 << 20) + 1, (await server.Visitor().GetByteArrayAsync($"/p/unasked/files/{large.Text("id")}/large.txt")).Length);
+        wire.Cut();
+        foreach (var address in addresses)
+            Assert.Equal((address, HttpStatusCode.OK), (address, (await server.Visitor().GetAsync("/p/unasked" + address)).StatusCode));
+        var file = await server.Visitor().GetAsync("/p/unasked" + addresses[^1]);
+        Assert.Equal((3000L, "slip.txt", "sandbox; default-src 'none'"), (file.Content.Headers.ContentLength, file.Content.Headers.ContentDisposition?.FileNameStar, file.Headers.GetValues("Content-Security-Policy").Single()));
+        Assert.Equal(HttpStatusCode.ServiceUnavailable, (await server.Visitor().GetAsync($"/p/unasked/files/{large.Text("id")}/large.txt")).StatusCode);
+        wire.Mend();
+        await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/health/ready")).IsSuccessStatusCode);
+        // What was taken out is not shown any more, with a database or without.
+        await client.PutAsync($"/api/events/{made.Text("id")}", Body(1, large));
+        await server.Visitor().GetAsync("/p/unasked" + addresses[^1]).ProblemAsync(404, "no_such_file");
+        await server.Services.GetRequiredService<KeptFiles>().SettleAsync();
+        wire.Cut();
+        Assert.Contains((await server.Visitor().GetAsync("/p/unasked" + addresses[^1])).StatusCode, new[] { HttpStatusCode.NotFound, HttpStatusCode.ServiceUnavailable });
+    }
+
+    [Fact]
     public async Task A_restart_warms_from_disk_and_renders_nothing_that_is_right()
     {
         var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
@@ -146,7 +193,7 @@ public sealed class NeverDarkTests(Cluster cluster)
             await WarmAsync(before, "undone");
         }
         await using (var db = new Npgsql.NpgsqlConnection(database))
-            await db.ExecuteAsync("update event set title = 'Restored walk' where title = 'Lantern walk'; update publication set revision = 1, narrowed_revision = 1 where key = 'undone' and revision > 1");
+            await db.ExecuteAsync("update event set title = 'Restored walk' where title = 'Lantern walk'; update publication set revision = 0, narrowed_revision = 0 where key = 'undone'");
         await using var server = new Server(database) { Settings = { ["KEPT"] = kept } };
         foreach (var outlet in Outlets)
             Assert.Contains("Restored walk", await server.Visitor().GetStringAsync("/p/undone" + outlet), StringComparison.Ordinal);

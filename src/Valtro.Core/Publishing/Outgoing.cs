@@ -54,7 +54,9 @@ public static class Outgoing
     }
 
     private static bool IsLess(EventView was, EventView will) =>
-        will.Detail < was.Detail || was.Calendars.Any(c => !will.Calendars.Contains(c));
+        will.Detail < was.Detail || was.Calendars.Any(c => !will.Calendars.Contains(c))
+        // What was taken out or replaced may be what never should have been in.
+        || was.Files.Any(f => !will.Files.Contains(f)) || (was.Facts.Picture is { } picture && picture.Id != will.Facts.Picture?.Id);
 
     /// <summary>Whether a change of one of its calendars alters it: what its readers are told of the calendar, and how much they get.</summary>
     /// <param name="publication">The publication.</param>

@@ -72,6 +72,12 @@ internal static class FileEndpoints
 
     public static NotFoundException Missing() => new("no_such_file", "There is no such file. It may have been removed.");
 
+    /// <summary>What a browser may do with what somebody brought: nothing.</summary>
+    public const string Policy = "sandbox; default-src 'none'";
+
+    /// <summary>What contents are, for a browser.</summary>
+    public static string TypeOf(StoredContent content) => content.MediaType.StartsWith("text/", StringComparison.Ordinal) ? content.MediaType + "; charset=utf-8" : content.MediaType;
+
     /// <summary>Sends contents so that no browser runs them as ours: saved under their name, or a picture of our making.</summary>
     public static async Task<IResult> SendAsync(HttpContext http, Contents contents, Guid schoolId, StoredContent content, int variant, string? name)
     {
@@ -80,10 +86,10 @@ internal static class FileEndpoints
         headers.CacheControl = new CacheControlHeaderValue { Private = true, NoCache = true };
         var tag = new EntityTagHeaderValue($"\"{content.Id:N}-{variant}\"");
         headers.ETag = tag;
-        http.Response.Headers.ContentSecurityPolicy = "sandbox; default-src 'none'";
+        http.Response.Headers.ContentSecurityPolicy = Policy;
         if (http.Request.GetTypedHeaders().IfNoneMatch.Any(t => t.Tag == tag.Tag))
             return Results.StatusCode(StatusCodes.Status304NotModified);
-        http.Response.ContentType = content.MediaType.StartsWith("text/", StringComparison.Ordinal) ? content.MediaType + "; charset=utf-8" : content.MediaType;
+        http.Response.ContentType = TypeOf(content);
         if (name is not null)
         {
             var disposition = new ContentDispositionHeaderValue("attachment");

@@ -26,7 +26,7 @@ internal sealed class KeptFiles : BackgroundService
 {
     private const string Ending = ".kept";
     private const string HeardName = "heard";
-    private const int MaxOfLink = 48;
+    private const int MaxOfLink = 200;
     private const long LeastFree = 256L * 1024 * 1024;
 
     // Another build, or another address in the links, makes other bytes.
@@ -96,6 +96,12 @@ internal sealed class KeptFiles : BackgroundService
         if (folder.Length > 0 && keysOf.ContainsKey(publicationId))
             waiting.Writer.TryWrite(new Work(null, publicationId));
     }
+
+    /// <summary>Whether anything is kept on disk at all.</summary>
+    public bool IsOn => folder.Length > 0;
+
+    /// <summary>Whether an answer of a publication is there, in whatever state.</summary>
+    public bool Has(string key, PublicationState state, OutletAsk ask) => IsSafe(key) && File.Exists(PathOf(key, state.Id, ask));
 
     /// <summary>Waits until what was to be written and removed so far is.</summary>
     public async Task SettleAsync()
@@ -177,7 +183,7 @@ internal sealed class KeptFiles : BackgroundService
         if (kept.IsOnDisk || rendered is null || standing.State is not { } state || standing.Doubt == Doubt.Narrowed || rendered.Revision < state.NarrowedRevision || !IsSafe(standing.Key))
             return;
         var named = Path.Combine(folder, standing.Key);
-        var path = Path.Combine(named, $"{state.Id:N}-{NameOf(kept.Ask)}{Ending}");
+        var path = PathOf(standing.Key, state.Id, kept.Ask);
         var before = new FileInfo(path) is { Exists: true } known ? known.Length : 0;
         if (before == 0 && Directory.Exists(named) && Directory.EnumerateFiles(named).Take(MaxOfLink).Count() == MaxOfLink)
             return;
@@ -192,6 +198,8 @@ internal sealed class KeptFiles : BackgroundService
         if (size > limit)
             MakeRoom();
     }
+
+    private string PathOf(string key, Guid publicationId, OutletAsk ask) => Path.Combine(folder, key, $"{publicationId:N}-{NameOf(ask)}{Ending}");
 
     private void RemoveNow(Guid publicationId)
     {

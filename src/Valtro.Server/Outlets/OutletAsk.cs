@@ -44,8 +44,8 @@ internal abstract record OutletAsk(OutletKind Kind)
         var language = OutletPlace.LanguageOf(query);
         if (rest.Length > 2 && rest.StartsWith("e/", StringComparison.OrdinalIgnoreCase))
             return ReadDate(rest[2..], query, language);
-        if (rest.StartsWith("files/", StringComparison.OrdinalIgnoreCase) && rest.Split('/') is [_, var id, var size] && Guid.TryParse(id, out var content))
-            return Picture(content, size);
+        if (rest.StartsWith("files/", StringComparison.OrdinalIgnoreCase) && rest.Split('/') is [_, var id, .. var size] && size.Length < 2 && Guid.TryParse(id, out var content))
+            return Picture(content, size.FirstOrDefault()) ?? Attachment(content);
         return rest.ToLowerInvariant() switch
         {
             "" => new OfDocument(OutletShape.Page, OutletPlace.OfQuery(query)),
@@ -73,6 +73,9 @@ internal abstract record OutletAsk(OutletKind Kind)
     /// <summary>A picture of a publication or of its events, in one of its sizes; null for what is no size.</summary>
     public static OutletAsk? Picture(Guid id, string? size) =>
         size?.ToLowerInvariant() switch { "small" => new OfPicture(id, IsSmall: true), "large" => new OfPicture(id, IsSmall: false), _ => null };
+
+    /// <summary>A file of an event.</summary>
+    public static OutletAsk Attachment(Guid id) => new OfAttachment(id);
 
     private static OfDate? ReadDate(string date, IQueryCollection query, string? language)
     {
@@ -198,6 +201,13 @@ internal abstract record OutletAsk(OutletKind Kind)
         public override string Address => $"files/{Id:D}/{(IsSmall ? "small" : "large")}";
 
         public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.PictureAsync(work.Projection, work.On, Id, IsSmall);
+    }
+
+    private sealed record OfAttachment(Guid Id) : OutletAsk(OutletKind.File)
+    {
+        public override string Address => $"files/{Id:D}";
+
+        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.AttachmentAsync(work.Projection, work.On, Id);
     }
 
     private sealed record OfDate(OutletKind Kind, string Name, string? Language, bool IsEmbed, ThemeLight? Light) : OutletAsk(Kind)

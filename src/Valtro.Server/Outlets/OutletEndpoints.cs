@@ -23,6 +23,7 @@ internal static class OutletEndpoints
         services.AddSingleton<Shelf>();
         services.AddSingleton<Renewal>();
         services.AddSingleton<OutletDesk>();
+        services.AddSingleton<EveryAddress>();
         services.AddSingleton<OutletAnswers>();
         services.AddSingleton<OutletBudget>();
         services.AddSingleton<OutletAssets>();
@@ -63,23 +64,22 @@ internal static class OutletEndpoints
     /// <summary>A file or picture of an event that this publication shows in full, or its page's own picture; else there is none.</summary>
     private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, OutletDesk desk, Contents contents, Projections projections)
     {
-        // Pictures are kept like everything that a page is made of.
-        if (OutletAsk.Picture(id, name) is { } picture)
+        // Kept like everything that a page is made of. A file may have the name of a picture's size, too.
+        foreach (var ask in new[] { OutletAsk.Picture(id, name), OutletAsk.Attachment(id) }.OfType<OutletAsk>())
         {
             try
             {
-                return await AnswerAsync(key, http, picture);
+                return await AnswerAsync(key, http, ask);
             }
-            catch (NotFoundException)
+            catch (Exception error) when (error is NotFoundException or LargeFileException)
             {
-                // A file may have such a name, too.
             }
         }
         var state = await StateAsync(key, http, desk);
         if (!IsOut(http, state))
             return await GoneAsync(http, state, OutletKind.File);
         var (projection, _) = await projections.OfAsync(state);
-        var file = projection.Events.SelectMany(e => e.Files).FirstOrDefault(f => f.Id == id);
+        var file = OutletRenderer.FileOf(projection, id);
         var isPicture = file is null && OutletRenderer.HasPicture(projection, id);
         if (file is null && !isPicture)
             throw FileEndpoints.Missing();

@@ -54,6 +54,9 @@ public sealed record OutletPlace(LocalDate? Date, ReaderChoice Choice, string? L
 internal sealed class OutletRenderer(
     SchoolYears years, MailReaders readers, Contents contents, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers)
 {
+    /// <summary>How large a file is at most that is kept ready like everything that goes out, in bytes; larger ones are streamed.</summary>
+    public const long LargestFile = 4L << 20;
+
     // The list in the page reaches this far; scripts fetch what lies beyond.
     private const int ListedDays = 42;
     private const int ListedEvents = 40;
@@ -179,6 +182,24 @@ internal sealed class OutletRenderer(
             bytes.Write(part);
         return new Rendered(bytes.ToArray(), content.MediaType, projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
     }
+
+    /// <summary>A file of an event, that is shown in full.</summary>
+    /// <exception cref="NotFoundException">It does not go out, or is gone.</exception>
+    /// <exception cref="LargeFileException">It is too large to be kept ready.</exception>
+    public async Task<Rendered> AttachmentAsync(Projection projection, SchoolDay on, Guid id)
+    {
+        if (FileOf(projection, id) is not { } file || await contents.FindAsync(on.School.Id, file.ContentId) is not { } content)
+            throw FileEndpoints.Missing();
+        if (content.Size > LargestFile)
+            throw new LargeFileException();
+        using var bytes = new MemoryStream();
+        await foreach (var part in contents.ReadAsync(on.School.Id, content.Id, 0))
+            bytes.Write(part);
+        return new Rendered(bytes.ToArray(), FileEndpoints.TypeOf(content), projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch, FileName = file.Name };
+    }
+
+    /// <summary>A file that goes out with a publication; null for none.</summary>
+    public static Core.Events.EventFile? FileOf(Projection projection, Guid id) => projection.Events.SelectMany(e => e.Files).FirstOrDefault(f => f.Id == id);
 
     /// <summary>Whether a picture goes out with a publication.</summary>
     public static bool HasPicture(Projection projection, Guid id) => projection.Publication.Look.Picture?.Id == id || projection.Events.Any(e => e.Facts.Picture?.Id == id);
@@ -451,3 +472,6 @@ internal sealed record PlainDocument(string Format, string Title, string School,
 
 internal sealed record PlainDate(
     string Id, string Title, bool AllDay, string Start, string End, string Place, IReadOnlyList<string> Calendars, string Category, string Description, bool CalledOff, Instant ChangedAt);
+
+/// <summary>A file is too large to be kept ready.</summary>
+internal sealed class LargeFileException() : Exception("It is too large to be kept ready.");

@@ -5,6 +5,7 @@ using Microsoft.Extensions.Caching.Memory;
 using Microsoft.Extensions.Primitives;
 using NodaTime;
 using NodaTime.Text;
+using Valtro.Server.Files;
 
 namespace Valtro.Server.Outlets;
 
@@ -93,8 +94,8 @@ internal sealed class Rendered
     /// <summary>Whether a browser shows it by itself, and needs to be told what it may do.</summary>
     public bool IsShown => ContentType.StartsWith("text/html", StringComparison.Ordinal) || ContentType == "image/svg+xml";
 
-    /// <summary>Its Content-Security-Policy; nothing for what no browser shows.</summary>
-    public StringValues Policy => IsShown && policy.Count == 0 ? policy = OutletPolicy.Of(this) : policy;
+    /// <summary>Its Content-Security-Policy; of what somebody brought a browser runs nothing, and nothing is said of what none shows.</summary>
+    public StringValues Policy => IsShown && policy.Count == 0 ? policy = OutletPolicy.Of(this) : IsCompact && FileName is not null ? FileEndpoints.Policy : policy;
 
     /// <summary>Whether search engines are asked to leave it out.</summary>
     public bool IsOutOfSearch { get; init; }

@@ -248,8 +248,8 @@ internal sealed class Renewal : BackgroundService
         }
         catch (Exception error)
         {
-            // A picture that was taken out is told to who asks for it.
-            if (!DatabaseAwayException.Is(error) && error is not NotFoundException)
+            // A picture or file that was taken out is told to who asks for it.
+            if (!DatabaseAwayException.Is(error) && error is not (NotFoundException or LargeFileException))
                 log.LogError(error, "An outlet could not be made in the background; it is when it is asked for.");
         }
     }
