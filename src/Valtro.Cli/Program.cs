@@ -96,7 +96,7 @@ catch (TooMightyException error)
     Console.Error.WriteLine(error.Message);
     return 4;
 }
-catch (InvalidInputException error)
+catch (Exception error) when (error is InvalidInputException or BackupFailedException)
 {
     Console.Error.WriteLine(error.Message);
     return 1;

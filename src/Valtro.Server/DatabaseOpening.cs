@@ -32,7 +32,7 @@ internal sealed class DatabaseOpening(
             Environment.ExitCode = error is NewerDatabaseException ? 3 : 4;
             return false;
         }
-        catch (InvalidInputException error) when (error.Code == "backup_failed")
+        catch (BackupFailedException error)
         {
             log.LogCritical("Before the database is changed a backup is written, and that failed ({Message}). Nothing was changed.", error.Message);
             Environment.ExitCode = 5;

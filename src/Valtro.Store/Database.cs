@@ -84,7 +84,7 @@ public static class Database
     /// <param name="connectionString">As the owner of the tables.</param>
     /// <param name="server">As the server's own role; it is made when it is not there and the owner may make roles.</param>
     /// <param name="backups">The folder where a backup is written before anything is changed that is there; null for none.</param>
-    /// <exception cref="Valtro.Core.InvalidInputException"><c>backup_failed</c>: nothing was changed.</exception>
+    /// <exception cref="BackupFailedException">Nothing was changed.</exception>
     /// <exception cref="NewerDatabaseException">It is newer than this program.</exception>
     /// <exception cref="TooMightyException">The server's role may do more than it should.</exception>
     public static void Migrate(string connectionString, string server, string? backups = null)

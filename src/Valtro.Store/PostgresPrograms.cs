@@ -2,9 +2,12 @@ using System.Diagnostics;
 using System.Globalization;
 using NodaTime;
 using Npgsql;
-using Valtro.Core;
 
 namespace Valtro.Store;
+
+/// <summary>A backup could not be written, or read.</summary>
+/// <param name="message">Why.</param>
+public sealed class BackupFailedException(string message) : Exception(message);
 
 /// <summary>The programs that come with PostgreSQL.</summary>
 public static class PostgresPrograms
@@ -16,7 +19,7 @@ public static class PostgresPrograms
     /// <param name="program">Its name.</param>
     /// <param name="database">The database it works with.</param>
     /// <param name="arguments">What else it is told.</param>
-    /// <exception cref="InvalidInputException"><c>backup_failed</c>: it is not there, or failed.</exception>
+    /// <exception cref="BackupFailedException">It is not there, or failed.</exception>
     public static void Run(string program, string database, string[] arguments)
     {
         var settings = new NpgsqlConnectionStringBuilder(database);
@@ -33,11 +36,11 @@ public static class PostgresPrograms
             var told = process.StandardError.ReadToEnd();
             process.WaitForExit();
             if (process.ExitCode != 0)
-                throw new InvalidInputException("backup_failed", null, $"{program} failed: {told.Trim()}");
+                throw new BackupFailedException($"{program} failed: {told.Trim()}");
         }
         catch (System.ComponentModel.Win32Exception error)
         {
-            throw new InvalidInputException("backup_failed", null, $"{program} cannot be run: {error.Message}");
+            throw new BackupFailedException($"{program} cannot be run: {error.Message}");
         }
     }
 
@@ -46,7 +49,7 @@ public static class PostgresPrograms
     /// <param name="folder">Where; it is made when it is not there.</param>
     /// <param name="change">The newest change it has.</param>
     /// <returns>The file.</returns>
-    /// <exception cref="InvalidInputException"><c>backup_failed</c>.</exception>
+    /// <exception cref="BackupFailedException">It could not be written.</exception>
     internal static string BackUpBeforeUpgrade(string database, string folder, string change)
     {
         try
@@ -65,7 +68,7 @@ public static class PostgresPrograms
         }
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
-            throw new InvalidInputException("backup_failed", null, error.Message);
+            throw new BackupFailedException(error.Message);
         }
     }
 

@@ -1,5 +1,5 @@
-using System.Data.Common;
 using System.Buffers.Binary;
+using System.Data.Common;
 using System.Security.Cryptography;
 using Dapper;
 using NodaTime;

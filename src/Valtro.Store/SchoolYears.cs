@@ -1,5 +1,5 @@
-using System.Data.Common;
 using System.Collections.Immutable;
+using System.Data.Common;
 using System.Text.Json;
 using Dapper;
 using NodaTime;

@@ -4,7 +4,6 @@ using cli::Valtro.Cli;
 using Dapper;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Valtro.Core;
 using Valtro.Core.Limits;
 using Valtro.Demo;
 using Valtro.Server.Limits;
@@ -209,7 +208,7 @@ public sealed class LimitTests(Cluster cluster)
         Assert.False(Directory.Exists(backups));
         // As a database of before, whose change fails half way.
         await owner.ExecuteAsync("delete from schemaversions where scriptname = (select max(scriptname) from schemaversions)");
-        Assert.Equal("backup_failed", Assert.Throws<InvalidInputException>(() => Database.Migrate(database, Server.AppOf(database), "/proc/nowhere")).Code);
+        Assert.Throws<BackupFailedException>(() => Database.Migrate(database, Server.AppOf(database), "/proc/nowhere"));
         Assert.Throws<InvalidOperationException>(() => Database.Migrate(database, Server.AppOf(database), backups));
         var file = Assert.Single(Directory.GetFiles(backups));
         Assert.Matches(@"/upgrade-\d{8}T\d{6}Z-from-\d{4}_[a-z_]+\.backup$", file);

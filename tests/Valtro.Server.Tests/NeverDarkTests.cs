@@ -129,7 +129,12 @@ public sealed class NeverDarkTests(Cluster cluster)
         var (slip, large) = (await UploadAsync("slip.txt", 3000), await UploadAsync("large.txt", (4 << 20) + 1));
         object Body(int? version, params JsonNode[] files) => new
         {
-            calendarId = calendar.Text("id"), title = "Lantern walk", place = "", description = "", version, timing = AllDay("2026-12-01", "2026-12-01"),
+            calendarId = calendar.Text("id"),
+            title = "Lantern walk",
+            place = "",
+            description = "",
+            version,
+            timing = AllDay("2026-12-01", "2026-12-01"),
             facts = new { picture = new { id = picture.Text("id"), alt = "A lantern" }, files },
         };
         var made = await client.PostAsync("/api/events", Body(null, slip, large));
