@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import ProgressBar from 'react-bootstrap/ProgressBar';
 import { api, asProblem } from '../shared/api/client';
 import { sizeText } from '../shared/data/uploads';
 import { useTexts } from '../shared/i18n';
+import { Bar } from '../shared/parts/Bar';
 import { Told } from '../shared/parts/Told';
 import './account.scss';
 
@@ -31,9 +31,9 @@ export const LimitsPage = () => {
             <section key={what}>
               <h2>{name}</h2>
               <div>
-                <ProgressBar
-                  now={limit === 0 ? 100 : Math.min(100, (taken / limit) * 100)}
-                  aria-label={name}
+                <Bar
+                  name={name}
+                  share={limit === 0 ? 1 : taken / limit}
                   {...(isNear && { className: 'progress-near' })}
                 />
                 <p>

@@ -1,8 +1,8 @@
 import { useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
-import ProgressBar from 'react-bootstrap/ProgressBar';
 import { asProblem, type EventFile } from '../../shared/api/client';
 import { problemText, useTexts } from '../../shared/i18n';
+import { Bar } from '../../shared/parts/Bar';
 import { SheetRow } from '../../shared/parts/Sheet';
 import { sizeText, upload } from '../../shared/data/uploads';
 import { useLists } from '../../shared/data/useLists';
@@ -121,7 +121,7 @@ export const FilesField = ({ files, eventId, problem, onFiles }: Props) => {
             {one.problem ? (
               <span className="field-problem">{one.problem}</span>
             ) : (
-              <ProgressBar now={one.share * 100} aria-label={t('files.going', { name: one.name })} />
+              <Bar name={t('files.going', { name: one.name })} share={one.share} />
             )}
             <Button
               variant="link"
