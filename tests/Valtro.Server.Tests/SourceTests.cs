@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
+using Valtro.Core.Limits;
 using Valtro.Server.Sources;
 using static Valtro.Server.Tests.Asking;
 
@@ -133,6 +134,14 @@ public sealed class SourceTests(Cluster cluster) : IAsyncLifetime
         await FailsAsync("file_empty");
         Gives(Feed(("a", "Home regatta", "20261203T100000"), ("b", "Away", "20261204T100000"))[..180]);
         await FailsAsync("source_cut");
+        // More events than the school may have: none of them is taken, and what was there stays.
+        var school = Assert.Single(await server.Services.GetRequiredService<Valtro.Store.Schools>().ListAsync()).Id;
+        var limits = server.Services.GetRequiredService<Valtro.Store.Limits>();
+        var (_, taken, _) = await limits.GetAsync(school, server.Clock.Now);
+        await limits.SetOwnAsync(school, new OwnLimits(Events: (int)taken[Limited.Events]));
+        Gives(Feed(("a", "Home regatta", "20261203T100000"), ("b", "Away", "20261204T100000")));
+        await FailsAsync("limit_events");
+        await limits.SetOwnAsync(school, new OwnLimits());
         Gives(Feed());
         await FailsAsync("source_empty");
         answer = http =>
@@ -165,7 +174,7 @@ public sealed class SourceTests(Cluster cluster) : IAsyncLifetime
         await FailsAsync("source_gone");
         Assert.Null((await ines.GetJsonAsync("/api/sources")).AsArray().Single(s => s!.Text("id") == source.Text("id"))!["nextAt"]);
         // Each is in its log once, and it comes back by itself.
-        Assert.Equal(13, (await ines.GetJsonAsync($"/api/sources/{source.Text("id")}/readings")).AsArray().Count(r => r!["problem"] is not null));
+        Assert.Equal(14, (await ines.GetJsonAsync($"/api/sources/{source.Text("id")}/readings")).AsArray().Count(r => r!["problem"] is not null));
         Gives(Feed(("a", "Home regatta", "20261205T100000")));
         Assert.Null((await ReadAsync(ines, source))["problem"]);
         Assert.Equal(["Home regatta 12-05"], await TitlesAsync(ines, source.Text("calendarId")));

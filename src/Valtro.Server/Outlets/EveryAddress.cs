@@ -53,6 +53,7 @@ internal sealed class EveryAddress : BackgroundService
                 foreach (var ask in Main)
                     await MakeAsync(key, state, ask, stopping);
                 var (projection, _) = await projections.OfAsync(state);
+                await Task.Delay(Rest, stopping);
                 foreach (var ask in BroughtIn(projection))
                     await MakeAsync(key, state, ask, stopping);
             }

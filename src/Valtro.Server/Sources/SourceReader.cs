@@ -63,9 +63,17 @@ internal sealed class SourceReader(Store.Sources sources, Store.Calendars calend
             return new SourceReading(now, null, 0, 0, 0, 0, []);
         }
         var body = fetched.Outcome == FetchOutcome.Fresh ? fetched.Body : await sources.BodyAsync(schoolId, id) ?? [];
-        return Read(body, lane.Zone, out var problem) is { } read
-            ? await intake.TakeAsync(schoolId, id, fetched, read, isEmptyRight, cancellation)
-            : await FailAsync(schoolId, source, new Fetched(FetchOutcome.Failed, problem));
+        if (Read(body, lane.Zone, out var problem) is not { } read)
+            return await FailAsync(schoolId, source, new Fetched(FetchOutcome.Failed, problem));
+        try
+        {
+            return await intake.TakeAsync(schoolId, id, fetched, read, isEmptyRight, cancellation);
+        }
+        // More events than the school may have, for example: whoever keeps the source reads it there.
+        catch (InvalidInputException refused)
+        {
+            return await FailAsync(schoolId, source, new Fetched(FetchOutcome.Failed, refused.Code));
+        }
     }
 
     private async Task<SourceReading> FailAsync(Guid schoolId, Source source, Fetched fetched)
