@@ -12,6 +12,9 @@ public sealed class HistoryKeeping(Connections db)
     /// <summary>How much is looked at in one go.</summary>
     private static readonly Duration Slice = Duration.FromDays(31);
 
+    /// <summary>Less than this is left for later: a school is looked at once a week.</summary>
+    private static readonly Duration Least = Duration.FromDays(7);
+
     /// <summary>How many goes one run has for a school: the rest has time until the next.</summary>
     private const int MaxSlices = 24;
 
@@ -21,14 +24,11 @@ public sealed class HistoryKeeping(Connections db)
     public Task<int> ThinAsync(Instant before) => db.InEachSchoolAsync(async (schoolId, connection) =>
     {
         var thinned = 0;
+        var from = await connection.ExecuteScalarAsync<Instant?>("select coalesce(s.thinned_to, (select min(at) from history where school_id = s.id)) from school s where s.id = @schoolId", new { schoolId });
+        if (!(before - from >= Least))
+            return 0;
         // A zone that the database has no data of is left to its own days.
-        var (zone, from) = await connection.QuerySingleAsync<(string, Instant?)>(
-            """
-            select coalesce((select z.name from pg_timezone_names z where z.name = s.zone), 'UTC'),
-                   coalesce(s.thinned_to, (select min(at) from history where school_id = s.id))
-            from school s where s.id = @schoolId
-            """,
-            new { schoolId });
+        var zone = await connection.ExecuteScalarAsync<string>("select coalesce((select z.name from pg_timezone_names z where z.name = s.zone), 'UTC') from school s where s.id = @schoolId", new { schoolId });
         for (var slice = 0; slice < MaxSlices && from is { } begin && begin < before; slice++)
         {
             // Whole days, so that none is cut in two.

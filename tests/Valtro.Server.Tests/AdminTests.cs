@@ -128,4 +128,22 @@ public sealed class AdminTests(Cluster cluster)
         Assert.Contains("bad   schema          of a newer version", wrong, StringComparison.Ordinal);
         Assert.Equal(2, (await LookAsync(night, "--database", "Host=127.0.0.1;Port=1;Database=valtro;Username=nobody")).Code);
     }
+
+    [Fact]
+    public async Task A_school_is_given_limits_of_its_own_and_back_to_the_usual_ones()
+    {
+        var database = await cluster.CreateDatabaseAsync();
+        async Task<string> SayAsync(params string[] args)
+        {
+            using var said = new StringWriter();
+            await AdminCommands.LimitAsync(Valtro.Demo.DemoSchool.ShortName, With(database, args), said);
+            return said.ToString();
+        }
+        Assert.DoesNotMatch(@"of \d", await SayAsync());
+        Assert.Matches(@"events +\d+ of 5,000\n", await SayAsync("--events", "5000", "--mails", "0"));
+        // What is not named stays.
+        Assert.Matches(@"events +\d+ of what all may have\n(.*\n)*mails in a day +\d+ of 0\n", await SayAsync("--events", "usual"));
+        Assert.Equal("limit", (await Assert.ThrowsAsync<InvalidInputException>(() => SayAsync("--events", "many"))).Code);
+        await Assert.ThrowsAsync<InvalidInputException>(() => AdminCommands.LimitAsync("Nowhere", With(database), TextWriter.Null));
+    }
 }

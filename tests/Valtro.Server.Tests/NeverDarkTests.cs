@@ -148,6 +148,13 @@ public sealed class NeverDarkTests(Cluster cluster)
         var before = renewal.Made;
         await every.SweepAsync(school, null, TestContext.Current.CancellationToken);
         Assert.Equal(before, renewal.Made);
+        // What changes elsewhere in the publication neither reads nor writes a file again.
+        var kept = server.Services.GetRequiredService<Standings>().Find("unasked")!.Kept[OutletAsk.Attachment(Guid.Parse(slip.Text("id")))];
+        var (bytes, revision) = (kept.Rendered!.Kept, kept.Rendered.Revision);
+        await client.PostAsync("/api/events", EventBody(calendar, "Lantern rest", AllDay("2026-12-02", "2026-12-02")));
+        await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/p/unasked" + addresses[^1])).IsSuccessStatusCode && kept.Rendered.Revision > revision);
+        Assert.Same(bytes, kept.Rendered.Kept);
+        Assert.True(kept.IsOnDisk);
         // Streamed as before, and not kept.
         Assert.Equal((4 << 20) + 1, (await server.Visitor().GetByteArrayAsync($"/p/unasked/files/{large.Text("id")}/large.txt")).Length);
         wire.Cut();

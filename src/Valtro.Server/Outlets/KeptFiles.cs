@@ -27,6 +27,7 @@ internal sealed class KeptFiles : BackgroundService
     private const string Ending = ".kept";
     private const string HeardName = "heard";
     private const int MaxOfLink = 200;
+    private const long LargePiece = 256 * 1024;
     private const long LeastFree = 256L * 1024 * 1024;
 
     // Another build, or another address in the links, makes other bytes.
@@ -218,10 +219,10 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
-    // What was written longest ago goes.
+    // What was written longest ago goes; before any page the large pieces, which are files somebody brought.
     private void MakeRoom()
     {
-        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).OrderBy(f => f.LastWriteTimeUtc))
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).OrderByDescending(f => f.Length > LargePiece).ThenBy(f => f.LastWriteTimeUtc))
         {
             if (size <= limit / 10 * 9)
                 return;

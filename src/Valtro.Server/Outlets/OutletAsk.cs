@@ -200,14 +200,14 @@ internal abstract record OutletAsk(OutletKind Kind)
     {
         public override string Address => $"files/{Id:D}/{(IsSmall ? "small" : "large")}";
 
-        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.PictureAsync(work.Projection, work.On, Id, IsSmall);
+        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.PictureAsync(work.Projection, work.On, Id, IsSmall, work.Before);
     }
 
     private sealed record OfAttachment(Guid Id) : OutletAsk(OutletKind.File)
     {
         public override string Address => $"files/{Id:D}";
 
-        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.AttachmentAsync(work.Projection, work.On, Id);
+        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.AttachmentAsync(work.Projection, work.On, Id, work.Before);
     }
 
     private sealed record OfDate(OutletKind Kind, string Name, string? Language, bool IsEmbed, ThemeLight? Light) : OutletAsk(Kind)
@@ -233,7 +233,8 @@ internal abstract record OutletAsk(OutletKind Kind)
 /// <param name="Projection">What goes out.</param>
 /// <param name="On">The school, and the day it is made for.</param>
 /// <param name="Key">The link it is asked by, which stands in what it links to.</param>
-internal sealed record OutletWork(OutletRenderer Renderer, Projection Projection, SchoolDay On, string Key);
+/// <param name="Before">The answer as it was made last; null for none.</param>
+internal sealed record OutletWork(OutletRenderer Renderer, Projection Projection, SchoolDay On, string Key, Rendered? Before = null);
 
 /// <summary>A school on a day of its own zone.</summary>
 /// <param name="School">The school.</param>

@@ -84,7 +84,7 @@ internal static class OutletEndpoints
         if (file is null && !isPicture)
             throw FileEndpoints.Missing();
         var content = await contents.FindAsync(state.SchoolId, file?.ContentId ?? id) ?? throw FileEndpoints.Missing();
-        return await FileEndpoints.SendAsync(http, contents, state.SchoolId, content, isPicture && name == "small" ? 1 : 0, file?.Name);
+        return await FileEndpoints.SendAsync(http, contents, state.SchoolId, content, 0, file?.Name);
     }
 
     private static async Task<IResult> AnswerAsync(string asked, HttpContext http, OutletAsk ask)

@@ -173,29 +173,39 @@ internal sealed class OutletRenderer(
 
     /// <summary>A picture of a publication's page, or of an event that it shows in full.</summary>
     /// <exception cref="NotFoundException">It has no such picture.</exception>
-    public async Task<Rendered> PictureAsync(Projection projection, SchoolDay on, Guid id, bool isSmall)
+    public async Task<Rendered> PictureAsync(Projection projection, SchoolDay on, Guid id, bool isSmall, Rendered? before)
     {
-        if (!HasPicture(projection, id) || await contents.FindAsync(on.School.Id, id) is not { } content)
+        if (!HasPicture(projection, id))
             throw FileEndpoints.Missing();
-        using var bytes = new MemoryStream();
-        await foreach (var part in contents.ReadAsync(on.School.Id, id, isSmall ? 1 : 0))
-            bytes.Write(part);
-        return new Rendered(bytes.ToArray(), content.MediaType, projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
+        return await BroughtAsync(projection, on, id, isSmall ? 1 : 0, null, before);
     }
 
     /// <summary>A file of an event, that is shown in full.</summary>
     /// <exception cref="NotFoundException">It does not go out, or is gone.</exception>
     /// <exception cref="LargeFileException">It is too large to be kept ready.</exception>
-    public async Task<Rendered> AttachmentAsync(Projection projection, SchoolDay on, Guid id)
+    public async Task<Rendered> AttachmentAsync(Projection projection, SchoolDay on, Guid id, Rendered? before)
     {
-        if (FileOf(projection, id) is not { } file || await contents.FindAsync(on.School.Id, file.ContentId) is not { } content)
-            throw FileEndpoints.Missing();
-        if (content.Size > LargestFile)
+        var file = FileOf(projection, id) ?? throw FileEndpoints.Missing();
+        if (file.Size > LargestFile)
             throw new LargeFileException();
+        return await BroughtAsync(projection, on, file.ContentId, 0, file.Name, before);
+    }
+
+    // Contents never change: of a publication that changed elsewhere they are not read again.
+    private async Task<Rendered> BroughtAsync(Projection projection, SchoolDay on, Guid contentId, int variant, string? name, Rendered? before)
+    {
+        if (before is not null && before.ContentId == contentId && before.FileName == name)
+            return before.At(projection.Publication.Revision, projection.IsOutOfSearch);
+        var content = await contents.FindAsync(on.School.Id, contentId) ?? throw FileEndpoints.Missing();
         using var bytes = new MemoryStream();
-        await foreach (var part in contents.ReadAsync(on.School.Id, content.Id, 0))
+        await foreach (var part in contents.ReadAsync(on.School.Id, contentId, variant))
             bytes.Write(part);
-        return new Rendered(bytes.ToArray(), FileEndpoints.TypeOf(content), projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch, FileName = file.Name };
+        return new Rendered(bytes.ToArray(), FileEndpoints.TypeOf(content), projection.ChangedAt, projection.Publication.Revision, null, isCompact: true)
+        {
+            IsOutOfSearch = projection.IsOutOfSearch,
+            FileName = name,
+            ContentId = contentId,
+        };
     }
 
     /// <summary>A file that goes out with a publication; null for none.</summary>

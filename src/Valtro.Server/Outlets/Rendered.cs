@@ -57,7 +57,7 @@ internal sealed class Rendered
         : this(head.ContentType, head.LastModified, head.Revision, head.IsCompact, head.PlainLength, head.Hash)
     {
         (FreshFrom, FreshUntil, IsOutOfSearch, IsPrivate) = (head.FreshFrom, head.FreshUntil, head.IsOutOfSearch, head.IsPrivate);
-        (FrameAncestors, StyleHash, FileName, IsForPrograms, Status) = (head.FrameAncestors, head.StyleHash, head.FileName, head.IsForPrograms, head.Status);
+        (FrameAncestors, StyleHash, FileName, IsForPrograms, Status, ContentId) = (head.FrameAncestors, head.StyleHash, head.FileName, head.IsForPrograms, head.Status, head.ContentId);
         packed = new Packed(bytes, IsBest: head.IsCompact);
     }
 
@@ -72,7 +72,7 @@ internal sealed class Rendered
 
     /// <summary>All that is said of its bytes.</summary>
     public RenderedHead Head => new(
-        ContentType, LastModified, Revision, FreshFrom, FreshUntil, IsCompact, PlainLength, Hash, IsOutOfSearch, IsPrivate, FrameAncestors, StyleHash, FileName, IsForPrograms, Status);
+        ContentType, LastModified, Revision, FreshFrom, FreshUntil, IsCompact, PlainLength, Hash, IsOutOfSearch, IsPrivate, FrameAncestors, StyleHash, FileName, IsForPrograms, Status, ContentId);
 
     /// <summary>The bytes as they are kept.</summary>
     public byte[] Kept => packed.Bytes;
@@ -120,6 +120,12 @@ internal sealed class Rendered
 
     /// <summary>Whether anybody's script may read it: what is made for programs.</summary>
     public bool IsForPrograms { get; init; }
+
+    /// <summary>The contents it is, where somebody brought them; null for what is made.</summary>
+    public Guid? ContentId { get; init; }
+
+    /// <summary>The same bytes as an answer of another revision.</summary>
+    public Rendered At(long revision, bool isOutOfSearch) => new(Head with { Revision = revision, IsOutOfSearch = isOutOfSearch }, Kept);
 
     /// <summary>The status it goes out with: of a date that is no longer planned there is a page, too.</summary>
     public int Status { get; init; } = StatusCodes.Status200OK;
@@ -263,4 +269,4 @@ internal sealed class Rendered
 /// <summary>What is said of rendered bytes, as it lies on disk beside them. The members are those of <see cref="Rendered"/>.</summary>
 internal sealed record RenderedHead(
     string ContentType, Instant LastModified, long Revision, Instant? FreshFrom, Instant? FreshUntil, bool IsCompact, int PlainLength, string Hash, bool IsOutOfSearch, bool IsPrivate,
-    string FrameAncestors, string? StyleHash, string? FileName, bool IsForPrograms, int Status);
+    string FrameAncestors, string? StyleHash, string? FileName, bool IsForPrograms, int Status, Guid? ContentId = null);

@@ -103,7 +103,8 @@ internal sealed class Renewal : BackgroundService
         try
         {
             var rendered = await RenderAsync(kept, null);
-            shelf.Put(kept, rendered);
+            // The same bytes lie there already, and nothing less went out since: that is removed at once.
+            shelf.Put(kept, rendered, isOnDisk: kept.IsOnDisk && ReferenceEquals(rendered.Kept, kept.Rendered?.Kept));
             return rendered;
         }
         catch
@@ -122,7 +123,7 @@ internal sealed class Renewal : BackgroundService
             var (projection, school) = await projections.OfAsync(state, at);
             using var activity = telemetry.Source.StartActivity("render " + kept.Ask.Kind);
             var begun = Stopwatch.GetTimestamp();
-            var rendered = await kept.Ask.RenderAsync(new OutletWork(outlets, projection, SchoolDay.At(school, at ?? clock.GetCurrentInstant()), kept.Standing.Key));
+            var rendered = await kept.Ask.RenderAsync(new OutletWork(outlets, projection, SchoolDay.At(school, at ?? clock.GetCurrentInstant()), kept.Standing.Key, kept.Rendered));
             rendered.IsPrivate = state.IsPersonal;
             telemetry.Rendered(kept.Ask.Kind, Stopwatch.GetElapsedTime(begun));
             Interlocked.Increment(ref made);
