@@ -17,6 +17,8 @@ public sealed class Connections : IAsyncDisposable, IDisposable
 {
     private readonly NpgsqlDataSource source;
     private readonly NpgsqlDataSource listening;
+    private readonly bool isHeardHere;
+    private readonly OftenAsked often = new();
 
     /// <summary>Pools of connections.</summary>
     /// <param name="connectionString">As the server's own role.</param>
@@ -25,6 +27,7 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     {
         // Nothing is left on a connection (SchoolConnection), so nothing has to be reset.
         source = Database.Pool(new NpgsqlConnectionStringBuilder(connectionString) { NoResetOnClose = true }, "valtro");
+        isHeardHere = connectionString == listening;
         // One that listens goes back to no pool.
         this.listening = Database.Pool(Database.Alone(listening), "valtro listening");
     }
@@ -39,10 +42,10 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     public SchoolLimits Limits { get; init; } = SchoolLimits.Usual;
 
     /// <summary>A connection that sees one school.</summary>
-    public async Task<DbConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => new SchoolConnection(await ConnectAsync(cancellation), schoolId);
+    public async Task<DbConnection> OpenAsync(Guid schoolId, CancellationToken cancellation = default) => new SchoolConnection(await ConnectAsync(cancellation), schoolId, often);
 
     /// <summary>A connection that sees no school: for the owner's functions.</summary>
-    public async Task<DbConnection> OpenForNoneAsync(CancellationToken cancellation = default) => new SchoolConnection(await ConnectAsync(cancellation), null);
+    public async Task<DbConnection> OpenForNoneAsync(CancellationToken cancellation = default) => new SchoolConnection(await ConnectAsync(cancellation), null, often);
 
     /// <summary>A connection for hearing of changes; it sees no school.</summary>
     public async Task<NpgsqlConnection> OpenToListenAsync(CancellationToken cancellation) => await listening.OpenConnectionAsync(cancellation);
@@ -93,6 +96,16 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     {
         await using var connection = await OpenForNoneAsync();
         return await connection.ExecuteScalarAsync<Guid?>("select school_of_secret(@tokenHash)", new { tokenHash });
+    }
+
+    /// <summary>
+    /// What was told came back on a connection for hearing of changes. Where the others go the same way, nobody between hands them
+    /// out by the transaction.
+    /// </summary>
+    public void NoteHeard()
+    {
+        if (isHeardHere)
+            often.KeepPlans();
     }
 
     internal void Tell(PublicationsNotice notice) => Changed?.Invoke(notice);

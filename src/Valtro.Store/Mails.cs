@@ -50,7 +50,7 @@ public sealed class Mails(Connections db)
     {
         IReadOnlyList<Guid> schools;
         await using (var none = await db.OpenForNoneAsync())
-            schools = (await none.QueryAsync<Guid>("select * from school_with_mail(@now, @taken)", new { now, taken = now - Taken })).AsList();
+            schools = (await none.QueryAsync<Guid>("select school_with_mail(@now, @taken)", new { now, taken = now - Taken })).AsList();
         foreach (var schoolId in schools)
         {
             await using var connection = await db.OpenAsync(schoolId);

@@ -13,13 +13,13 @@ public sealed class People(Connections db)
     public async Task<Person?> FindByEmailAsync(string email)
     {
         await using var connection = await db.OpenForNoneAsync();
-        return (await connection.QuerySingleOrDefaultAsync<PersonRow>("select * from person_by_email(@email)", new { email }))?.ToPerson();
+        return (await connection.QuerySingleOrDefaultAsync<PersonRow>("select id, school_id, name, email, password_hash, role from person_by_email(@email)", new { email }))?.ToPerson();
     }
 
     public async Task<Person?> FindBySessionAsync(byte[] tokenHash, Instant now)
     {
         await using var connection = await db.OpenForNoneAsync();
-        return (await connection.QuerySingleOrDefaultAsync<PersonRow>("select * from person_by_session(@tokenHash, @now)", new { tokenHash, now }))?.ToPerson();
+        return (await connection.QuerySingleOrDefaultAsync<PersonRow>("select id, school_id, name, email, password_hash, role from person_by_session(@tokenHash, @now)", new { tokenHash, now }))?.ToPerson();
     }
 
     public async Task AddAsync(Person person, Instant now)

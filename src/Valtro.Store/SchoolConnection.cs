@@ -12,16 +12,22 @@ namespace Valtro.Store;
 /// </summary>
 internal sealed class SchoolConnection : DbConnection
 {
+    private const string Parameter = "valtro_school";
+
+    // Several commands sent at once are one transaction, also without BEGIN (PostgreSQL manual, 53.2.4 pipelining).
+    private const string Preface = $"select set_config('valtro.school', @{Parameter}, true);\n";
+
     private readonly NpgsqlConnection inner;
-    private readonly string preface;
+    private readonly OftenAsked often;
+    private readonly string school;
 
     /// <param name="inner">An open connection; it is disposed with this one.</param>
     /// <param name="schoolId">The school; null for none.</param>
-    public SchoolConnection(NpgsqlConnection inner, Guid? schoolId)
+    /// <param name="often">What is asked often.</param>
+    public SchoolConnection(NpgsqlConnection inner, Guid? schoolId, OftenAsked often)
     {
-        this.inner = inner;
-        // Several commands sent at once are one transaction, also without BEGIN (PostgreSQL manual, 53.2.4 pipelining).
-        preface = $"select set_config('valtro.school', '{schoolId:D}', true);\n";
+        (this.inner, this.often) = (inner, often);
+        school = $"{schoolId:D}";
     }
 
     [AllowNull]
@@ -78,7 +84,7 @@ internal sealed class SchoolConnection : DbConnection
             set
             {
                 text = value ?? "";
-                inner.CommandText = connection.preface + text;
+                inner.CommandText = Preface + text;
             }
         }
 
@@ -124,9 +130,19 @@ internal sealed class SchoolConnection : DbConnection
 
         public override void Prepare() => throw new NotSupportedException();
 
-        public override int ExecuteNonQuery() => inner.ExecuteNonQuery();
+        public override int ExecuteNonQuery()
+        {
+            if (Ready())
+                inner.Prepare();
+            return inner.ExecuteNonQuery();
+        }
 
-        public override Task<int> ExecuteNonQueryAsync(CancellationToken cancellationToken) => inner.ExecuteNonQueryAsync(cancellationToken);
+        public override async Task<int> ExecuteNonQueryAsync(CancellationToken cancellationToken)
+        {
+            if (Ready())
+                await inner.PrepareAsync(cancellationToken);
+            return await inner.ExecuteNonQueryAsync(cancellationToken);
+        }
 
         public override object? ExecuteScalar()
         {
@@ -144,6 +160,8 @@ internal sealed class SchoolConnection : DbConnection
 
         protected override DbDataReader ExecuteDbDataReader(CommandBehavior behavior)
         {
+            if (Ready())
+                inner.Prepare();
             var reader = inner.ExecuteReader(WithAllResults(behavior));
             try
             {
@@ -159,6 +177,8 @@ internal sealed class SchoolConnection : DbConnection
 
         protected override async Task<DbDataReader> ExecuteDbDataReaderAsync(CommandBehavior behavior, CancellationToken cancellationToken)
         {
+            if (Ready())
+                await inner.PrepareAsync(cancellationToken);
             var reader = await inner.ExecuteReaderAsync(WithAllResults(behavior), cancellationToken);
             try
             {
@@ -183,6 +203,14 @@ internal sealed class SchoolConnection : DbConnection
             if (disposing)
                 inner.Dispose();
             base.Dispose(disposing);
+        }
+
+        // Whether its plan is to be kept. Whoever runs a command anew may have taken all its parameters from it.
+        private bool Ready()
+        {
+            if (!inner.Parameters.Contains(Parameter))
+                inner.Parameters.Add(new NpgsqlParameter<string>(Parameter, connection.school));
+            return connection.often.Is(text);
         }
 
         // What the school's own command answers is the first result; who asks wants the second.

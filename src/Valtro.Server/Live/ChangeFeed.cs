@@ -72,6 +72,7 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
                     if (left <= 0 || !await connection.WaitAsync(left, stopping))
                         throw new InvalidOperationException("what is told does not come back: VALTRO_LISTEN_DATABASE has to lead to PostgreSQL itself");
                 }
+                db.NoteHeard();
                 // What was read before may have changed unheard, also before the first time.
                 Missed?.Invoke();
                 if (wasCut)
