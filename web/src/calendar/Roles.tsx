@@ -1,10 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
 import Form from 'react-bootstrap/Form';
-import { api, asProblem, type Calendar, type CalendarRole, type Share } from '../shared/api/client';
+import { api, type Calendar, type CalendarRole, type Share } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
 import { usePeople } from '../shared/data/usePeople';
 import { SheetRow } from '../shared/parts/Sheet';
+import { useInTurn } from '../shared/useInTurn';
 import './calendar.scss';
 
 const ROLES: CalendarRole[] = ['keeper', 'editor', 'proposer', 'reader'];
@@ -16,20 +16,16 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
   const key = ['roles', calendar.id];
   const shares = useQuery({ queryKey: key, queryFn: () => api.roles(calendar.id) });
   const people = usePeople();
-  const [problem, setProblem] = useState<string | null>(null);
+  const { run, problem } = useInTurn();
   const isKeeper = calendar.role === 'keeper';
-  const run = async (work: Promise<Share[]>) => {
-    try {
-      queries.setQueryData(key, await work);
-      setProblem(null);
+  const change = (work: () => Promise<Share[]>) =>
+    void run(async () => {
+      queries.setQueryData(key, await work());
       await queries.invalidateQueries({ queryKey: ['board'] });
-    } catch (error) {
-      setProblem(problemText(t, asProblem(error)));
-    }
-  };
+    });
   const set = (who: Pick<Share, 'personId' | 'groupId'>, role: CalendarRole | null) =>
-    run(api.setRole(calendar.id, { ...who, role }));
-  const handOver = (personId: string) => run(api.handOver(calendar.id, personId));
+    change(() => api.setRole(calendar.id, { ...who, role }));
+  const handOver = (personId: string) => change(() => api.handOver(calendar.id, personId));
   const has = (id: string) => shares.data?.some((s) => s.personId === id || s.groupId === id);
   return (
     <SheetRow label={t('roles.title')}>
@@ -45,7 +41,7 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
                 size="sm"
                 aria-label={t('roles.of', { name: share.name })}
                 value={share.role}
-                onChange={(e) => void set(share, (e.target.value || null) as CalendarRole | null)}
+                onChange={(e) => set(share, (e.target.value || null) as CalendarRole | null)}
               >
                 {ROLES.map((role) => (
                   <option key={role} value={role}>
@@ -68,7 +64,7 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
           value=""
           onChange={(e) => {
             const [kind, id = ''] = e.target.value.split(' ');
-            void set(kind === 'group' ? { personId: null, groupId: id } : { personId: id, groupId: null }, 'editor');
+            set(kind === 'group' ? { personId: null, groupId: id } : { personId: id, groupId: null }, 'editor');
           }}
         >
           <option value="">{t('roles.add')}</option>
@@ -93,7 +89,7 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
           size="sm"
           aria-label={t('roles.handOver')}
           value=""
-          onChange={(e) => e.target.value && void handOver(e.target.value)}
+          onChange={(e) => e.target.value && handOver(e.target.value)}
         >
           <option value="">{t('roles.handOver')}</option>
           {people.data?.people
@@ -107,7 +103,7 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
       )}
       {problem && (
         <p className="field-problem" role="alert">
-          {problem}
+          {problemText(t, problem)}
         </p>
       )}
     </SheetRow>

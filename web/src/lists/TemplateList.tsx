@@ -2,10 +2,11 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { api, asProblem, type Template } from '../shared/api/client';
+import { api, type Template } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
 import { useUndo } from '../shared/data/undo';
 import { useTemplates } from '../event/TemplateTools';
+import { useInTurn } from '../shared/useInTurn';
 
 /** The school's templates: their names, and what they make. */
 export const TemplateList = () => {
@@ -26,16 +27,12 @@ const TemplateRow = ({ template }: { template: Template }) => {
   const queries = useQueryClient();
   const { done } = useUndo();
   const [name, setName] = useState(template.name);
-  const [problem, setProblem] = useState<string | null>(null);
-  const run = async (work: () => Promise<unknown>) => {
-    try {
+  const { run: inTurn, problem } = useInTurn();
+  const run = (work: () => Promise<unknown>) =>
+    inTurn(async () => {
       await work();
-      setProblem(null);
       await queries.invalidateQueries({ queryKey: ['templates'] });
-    } catch (error) {
-      setProblem(problemText(t, asProblem(error)));
-    }
-  };
+    });
   return (
     <li>
       <Form.Control
@@ -72,7 +69,7 @@ const TemplateRow = ({ template }: { template: Template }) => {
       </Button>
       {problem && (
         <p className="field-problem" role="alert">
-          {problem}
+          {problemText(t, problem)}
         </p>
       )}
     </li>

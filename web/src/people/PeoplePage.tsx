@@ -9,6 +9,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { usePeople } from '../shared/data/usePeople';
 import { Told } from '../shared/parts/Told';
 import { useUndo } from '../shared/data/undo';
+import { useInTurn } from '../shared/useInTurn';
 import './people.scss';
 
 /** Runs a change of the people, tells what is wrong with it, and loads them again. */
@@ -16,20 +17,14 @@ const useRun = () => {
   const { t } = useTexts();
   const queries = useQueryClient();
   const { tell } = useUndo();
-  const [problem, setProblem] = useState<string | null>(null);
-  const run = async (work: () => Promise<unknown>, done?: string) => {
-    try {
+  const { run: inTurn, problem } = useInTurn();
+  const run = (work: () => Promise<unknown>, done?: string) =>
+    inTurn(async () => {
       await work();
-      setProblem(null);
       await queries.invalidateQueries({ queryKey: ['people'] });
       if (done) tell(done);
-      return true;
-    } catch (error) {
-      setProblem(problemText(t, asProblem(error)));
-      return false;
-    }
-  };
-  return { run, problem };
+    });
+  return { run, problem: problem && problemText(t, problem) };
 };
 
 /** Who is of the school, who is invited, and the groups to share with. */

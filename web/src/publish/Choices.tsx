@@ -298,7 +298,7 @@ export const ForWhom = ({ audience, choices, problem, onAudience, onChoices }: W
 
 interface ToolsProps {
   publication: Publication;
-  onRun: (work: () => Promise<Publication>) => Promise<void>;
+  onRun: (work: () => Promise<Publication>) => Promise<unknown>;
   onGo: (id: string) => void;
 }
 

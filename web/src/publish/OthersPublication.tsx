@@ -6,7 +6,7 @@ import { markClass, Spine } from '../shared/parts/Spine';
 interface Props {
   publication: Publication;
   calendars: Calendar[];
-  onRun: (work: () => Promise<Publication>) => Promise<void>;
+  onRun: (work: () => Promise<Publication>) => Promise<unknown>;
 }
 
 /** A publication of others in which own calendars stand: what it is, where it shows, and how to take them out. */

@@ -7,7 +7,6 @@ import {
   api,
   asProblem,
   stepOf,
-  type ApiProblem,
   type Calendar,
   type Choices,
   type Look,
@@ -18,6 +17,7 @@ import { addDays } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { useUndo } from '../shared/data/undo';
+import { useInTurn } from '../shared/useInTurn';
 import { CalendarChoice } from './CalendarChoice';
 import { ForWhom, LinkTools, Narrowing, NO_CHOICES, TitlePattern, type For } from './Choices';
 import { PLACED } from './codes';
@@ -136,7 +136,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
     look: publication?.look ?? USUAL_LOOK,
   }));
   const [keyTyped, setKeyTyped] = useState(false);
-  const [problem, setProblem] = useState<ApiProblem | null>(null);
+  const { run: inTurn, problem } = useInTurn();
   const [placed, setPlaced] = useState(PLACED);
   const troubles = publication?.troubles ?? [];
   const [isEmptyAsked, setEmptyAsked] = useState(false);
@@ -145,29 +145,19 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
 
   // One choice after the other, each made from what the one before left: a quick hand is not told of itself.
   const kept = useRef(publication);
-  const queue = useRef(Promise.resolve());
-  const run = (work: () => Promise<Publication>) => {
-    queue.current = queue.current.then(async () => {
-      setProblem(null);
-      try {
-        const before = kept.current;
-        const saved = await work();
-        if (!before || saved.id === before.id) kept.current = saved;
-        // A choice shows itself where it was made; it can be taken back like anything else.
-        done({ text: '', step: stepOf(saved) });
-        queries.setQueryData<Publication[]>(['publications'], (all) =>
-          all?.some((p) => p.id === saved.id)
-            ? all.map((p) => (p.id === saved.id ? saved : p))
-            : [...(all ?? []), saved],
-        );
-        await queries.invalidateQueries({ queryKey: ['proof'] });
-        if (!before) onBegun(saved.id);
-      } catch (error) {
-        setProblem(asProblem(error));
-      }
+  const run = (work: () => Promise<Publication>) =>
+    inTurn(async () => {
+      const before = kept.current;
+      const saved = await work();
+      if (!before || saved.id === before.id) kept.current = saved;
+      // A choice shows itself where it was made; it can be taken back like anything else.
+      done({ text: '', step: stepOf(saved) });
+      queries.setQueryData<Publication[]>(['publications'], (all) =>
+        all?.some((p) => p.id === saved.id) ? all.map((p) => (p.id === saved.id ? saved : p)) : [...(all ?? []), saved],
+      );
+      await queries.invalidateQueries({ queryKey: ['proof'] });
+      if (!before) onBegun(saved.id);
     });
-    return queue.current;
-  };
   const save = (next: Draft) => {
     // A new one is kept from when it has a name and a calendar; it goes out by its button.
     if (!kept.current && (!next.title?.trim() || next.calendarIds.length === 0)) return;
