@@ -26,7 +26,7 @@ postgres_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -n
 has_postgres() { local bin; bin=$(postgres_bin); [ -n "$bin" ] && [ -x "$bin/initdb" ]; }
 has_pooler() { [ -x /usr/sbin/pgbouncer ]; }
 has_haproxy() { command -v haproxy >/dev/null 2>&1 || [ -x /usr/sbin/haproxy ]; }
-has_chromium() { command -v chromium >/dev/null 2>&1; }
+has_headless_shell() { command -v chromium-headless-shell >/dev/null 2>&1; }
 
 need_postgres() {
   if ! has_postgres && [ "$(id -u)" = 0 ]; then

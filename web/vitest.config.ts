@@ -37,7 +37,7 @@ export default defineConfig({
             screenshotFailures: false,
             provider: playwright({
               launchOptions: {
-                executablePath: process.env.VALTRO_CHROMIUM ?? '/usr/bin/chromium',
+                executablePath: process.env.VALTRO_CHROMIUM ?? '/usr/bin/chromium-headless-shell',
                 args: ['--no-sandbox', '--disable-gpu'],
               },
               contextOptions: { locale: 'en-CA', colorScheme: 'light' },

@@ -11,7 +11,7 @@ export const clock = process.env.VALTRO_E2E_CLOCK ?? '';
 
 // Nothing but this machine can be reached, so nothing may depend on it.
 export const chromium = {
-  executablePath: process.env.VALTRO_CHROMIUM ?? '/usr/bin/chromium',
+  executablePath: process.env.VALTRO_CHROMIUM ?? '/usr/bin/chromium-headless-shell',
   args: [
     '--no-sandbox',
     '--disable-gpu',

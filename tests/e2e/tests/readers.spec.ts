@@ -164,7 +164,7 @@ test.describe('a page', () => {
     const mail = page.getByRole('article').filter({ hasText: `${key}@family.example` });
     await expect(async () => {
       await page.goto(`${site}/mail`);
-      await expect(mail).toHaveCount(1);
+      await expect(mail).toHaveCount(1, { timeout: 1000 });
     }).toPass();
     const link = /\/follow\/confirm\/\S+/.exec((await mail.textContent()) ?? '')?.[0] ?? '';
     await page.goto(link);
