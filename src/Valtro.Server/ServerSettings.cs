@@ -121,6 +121,10 @@ public sealed class ServerSettings
     [Description("after how many days one state a day is kept of each thing’s history; 0 for never")]
     public int HistoryDays { get; init; } = 730;
 
+    [ConfigurationKeyName("STILL_SECONDS"), Range(1, 3_600)]
+    [Description("after how many seconds without a change an open screen is told that all is well: fewer than after which a proxy between cuts what is silent")]
+    public int StillSeconds { get; init; } = 20;
+
     [ConfigurationKeyName("METRICS_PORT"), Range(0, 65_535)]
     [Description("the port on loopback where `/metrics` is; 0 for none")]
     public int MetricsPort { get; init; }

@@ -124,7 +124,8 @@ public sealed class Cluster : IAsyncLifetime
         return new Pooler(process, at, home);
     }
 
-    private static int FreePort()
+    /// <summary>A port on loopback that nobody has.</summary>
+    internal static int FreePort()
     {
         using var probe = new TcpListener(IPAddress.Loopback, 0);
         probe.Start();

@@ -1,4 +1,3 @@
-using System.Net.Sockets;
 using System.Text.RegularExpressions;
 using Dapper;
 using Microsoft.Extensions.Configuration;
@@ -56,7 +55,7 @@ public sealed class SeeingTests(Cluster cluster, ServerFixture fixture) : IClass
     [Fact]
     public async Task Metrics_stand_on_a_port_of_their_own_and_nowhere_else()
     {
-        var (port, ownPort) = (FreePort(), FreePort());
+        var (port, ownPort) = (Cluster.FreePort(), Cluster.FreePort());
         await using var server = new Server(await cluster.CreateDatabaseAsync()) { Settings = { ["METRICS_PORT"] = port.ToString(System.Globalization.CultureInfo.InvariantCulture), ["urls"] = $"http://127.0.0.1:{ownPort}" } };
         server.UseKestrel();
         server.StartServer();
@@ -119,12 +118,5 @@ public sealed class SeeingTests(Cluster cluster, ServerFixture fixture) : IClass
             await File.WriteAllTextAsync(path, string.Join("<!-- settings: scripts/settings -->\n", parts[0], ServerSettings.Table(), parts[2]), TestContext.Current.CancellationToken);
         else
             Assert.Equal(ServerSettings.Table(), parts[1]);
-    }
-
-    private static int FreePort()
-    {
-        using var probe = new TcpListener(IPAddress.Loopback, 0);
-        probe.Start();
-        return ((IPEndPoint)probe.LocalEndpoint).Port;
     }
 }

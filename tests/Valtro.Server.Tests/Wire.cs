@@ -9,6 +9,7 @@ public sealed class Wire : IAsyncDisposable
     private readonly TcpListener listener;
     private readonly string host;
     private readonly int port;
+    private readonly TimeSpan silence;
     private readonly CancellationTokenSource end = new();
     private readonly Lock gate = new();
     private readonly List<TcpClient> open = [];
@@ -18,19 +19,26 @@ public sealed class Wire : IAsyncDisposable
 
     /// <param name="database">The database it leads to.</param>
     public Wire(string database)
+        : this(new NpgsqlConnectionStringBuilder(database).Host!, new NpgsqlConnectionStringBuilder(database).Port) =>
+        Database = new NpgsqlConnectionStringBuilder(database) { Port = Port }.ConnectionString;
+
+    /// <param name="host">Where it leads.</param>
+    /// <param name="port">And to which port there.</param>
+    /// <param name="silence">For how long nothing may come from there before it is cut, as proxies do; null for any time.</param>
+    public Wire(string host, int port, TimeSpan? silence = null)
     {
-        var settings = new NpgsqlConnectionStringBuilder(database);
-        (host, port) = (settings.Host!, settings.Port);
+        (this.host, this.port, this.silence) = (host, port, silence ?? Timeout.InfiniteTimeSpan);
         listener = new TcpListener(IPAddress.Loopback, 0);
         listener.Start();
-        settings.Port = ((IPEndPoint)listener.LocalEndpoint).Port;
-        Database = settings.ConnectionString;
         flowing.SetResult();
         listening = ListenAsync();
     }
 
     /// <summary>The database through it.</summary>
-    public string Database { get; }
+    public string Database { get; } = "";
+
+    /// <summary>Where it begins, on loopback.</summary>
+    public int Port => ((IPEndPoint)listener.LocalEndpoint).Port;
 
     /// <summary>Whoever is connected is cut off, and nobody is let in: as if the database had been stopped.</summary>
     public void Cut()
@@ -84,7 +92,7 @@ public sealed class Wire : IAsyncDisposable
             await server.ConnectAsync(host, port, end.Token);
             lock (gate)
                 open.AddRange([client, server]);
-            await Task.WhenAny(CarryAsync(client.GetStream(), server.GetStream()), CarryAsync(server.GetStream(), client.GetStream()));
+            await Task.WhenAny(CarryAsync(client.GetStream(), server.GetStream(), Timeout.InfiniteTimeSpan), CarryAsync(server.GetStream(), client.GetStream(), silence));
         }
         catch (Exception error) when (error is IOException or SocketException or ObjectDisposedException or OperationCanceledException)
         {
@@ -92,18 +100,18 @@ public sealed class Wire : IAsyncDisposable
         client.Dispose();
     }
 
-    private async Task CarryAsync(NetworkStream from, NetworkStream to)
+    private async Task CarryAsync(NetworkStream from, NetworkStream to, TimeSpan patience)
     {
         var bytes = new byte[64 * 1024];
         try
         {
-            while (await from.ReadAsync(bytes, end.Token) is var read and > 0)
+            while (await from.ReadAsync(bytes, end.Token).AsTask().WaitAsync(patience) is var read and > 0)
             {
                 await flowing.Task.WaitAsync(end.Token);
                 await to.WriteAsync(bytes.AsMemory(0, read), end.Token);
             }
         }
-        catch (Exception error) when (error is IOException or SocketException or ObjectDisposedException or OperationCanceledException)
+        catch (Exception error) when (error is IOException or SocketException or ObjectDisposedException or OperationCanceledException or TimeoutException)
         {
         }
     }

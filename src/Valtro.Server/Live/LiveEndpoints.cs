@@ -19,21 +19,18 @@ internal sealed record ToldDto(bool IsOwn, IReadOnlyList<ToldChange>? Events);
 
 internal static class LiveEndpoints
 {
-    /// <summary>Proxies close what is silent for long.</summary>
-    private static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
-
     public static void MapLive(this IEndpointRouteBuilder api) =>
         // Open screens wait here for what others change (server-sent events). What a changed event is now they ask for where they show it.
-        api.MapGet("/changes", (ClaimsPrincipal user, Screen screen, Store.People people, IClock clock, IOptions<JsonOptions> json, IHostApplicationLifetime life, HttpContext http) =>
+        api.MapGet("/changes", (ClaimsPrincipal user, Screen screen, Store.People people, IClock clock, IOptions<JsonOptions> json, IHostApplicationLifetime life, ServerSettings settings, HttpContext http) =>
         {
             http.Response.Headers["X-Accel-Buffering"] = "no";
             var token = SessionEndpoints.TokenHashOf(http)!;
             async Task<bool> IsThere() => await people.FindBySessionAsync(token, clock.GetCurrentInstant()) is not null;
-            return TypedResults.ServerSentEvents(ToldAsync(user, screen, IsThere, json.Value.SerializerOptions, life.ApplicationStopping, http.RequestAborted));
+            return TypedResults.ServerSentEvents(ToldAsync(user, screen, IsThere, TimeSpan.FromSeconds(settings.StillSeconds), json.Value.SerializerOptions, life.ApplicationStopping, http.RequestAborted));
         }).ExcludeFromDescription();
 
     private static async IAsyncEnumerable<SseItem<string>> ToldAsync(
-        ClaimsPrincipal user, Screen screen, Func<Task<bool>> isThere, JsonSerializerOptions json, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
+        ClaimsPrincipal user, Screen screen, Func<Task<bool>> isThere, TimeSpan silence, JsonSerializerOptions json, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
     {
         using var end = CancellationTokenSource.CreateLinkedTokenSource(stopping, aborted, cancellation);
         using var listener = screen.Open(user.SchoolId(), user.PersonId());
@@ -42,9 +39,10 @@ internal static class LiveEndpoints
         while (!end.IsCancellationRequested)
         {
             next ??= listener.Reader.WaitToReadAsync(end.Token).AsTask();
-            await Task.WhenAny(next, Task.Delay(Silence, end.Token));
+            await Task.WhenAny(next, Task.Delay(silence, end.Token));
             if (end.IsCancellationRequested)
                 break;
+            // Proxies close what is silent for long.
             if (!next.IsCompleted)
             {
                 if (!await isThere())

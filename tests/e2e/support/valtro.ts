@@ -195,7 +195,9 @@ export const invitedPerson = async (page: Page, browser: Browser, name: string):
 
 /** What is not accessible on a page (WCAG 2.2 AA), or in parts of it; by night only what colours can change. */
 export const violations = async (page: Page, parts: string[] = [], isNight = false) => {
-  const builder = new AxeBuilder({ page });
+  // Only what is wrong is told in full, and where there are no frames nothing is put together from several.
+  const builder = new AxeBuilder({ page }).options({ resultTypes: ['violations'] });
+  builder.setLegacyMode(page.frames().length === 1);
   for (const part of parts) builder.include(part);
   const { violations: found } = await (
     isNight

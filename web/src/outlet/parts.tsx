@@ -1,4 +1,4 @@
-import { useContext, useEffect, useRef, useState } from 'react';
+import { useContext, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { copied } from './copy';
 import { isOn, markOf, OutletContext, weekOf, type OutletEvent } from './model';
 
@@ -115,10 +115,11 @@ export const Details = ({ event, withTitle }: { event: OutletEvent; withTitle?: 
 /** Closes by Escape what was opened; the focus goes back to where it was. */
 export const useEscape = (onClose: () => void) => {
   const close = useRef(onClose);
-  useEffect(() => {
+  // With what opened, not after the next picture: a quick hand presses before that.
+  useLayoutEffect(() => {
     close.current = onClose;
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     const before = document.activeElement;
     const onKey = (e: KeyboardEvent) => {
       if (e.key !== 'Escape') return;
