@@ -118,6 +118,7 @@ builder.Services.AddSingleton<RoomWatch>();
 // Open downloads and streams have so long when the server is told to end.
 builder.Services.Configure<HostOptions>(host => host.ShutdownTimeout = TimeSpan.FromSeconds(10));
 builder.Services.AddSingleton<Stopping>();
+builder.Services.AddSingleton<IHostLifetime>(services => services.GetRequiredService<Stopping>());
 builder.Services.AddSingleton<DatabaseOpening>();
 builder.Services.AddSingleton<ChangeFeed>();
 builder.Services.AddSingleton<ToldChanges>();
@@ -219,7 +220,6 @@ if (!isRead)
 {
     if (!await app.Services.GetRequiredService<DatabaseOpening>().TryAsync())
         return;
-    app.Services.GetRequiredService<Stopping>().Begin();
     app.Services.GetRequiredService<Telemetry>().IsHearing = () => app.Services.GetRequiredService<ChangeFeed>().IsHearing;
 }
 await app.RunAsync();

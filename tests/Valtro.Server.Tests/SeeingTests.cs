@@ -7,7 +7,7 @@ namespace Valtro.Server.Tests;
 /// <summary>What an operator sees: health with its reason, metrics on a port of their own, settings that are checked.</summary>
 public sealed class SeeingTests(Cluster cluster, ServerFixture fixture) : IClassFixture<ServerFixture>
 {
-    private static string Root([System.Runtime.CompilerServices.CallerFilePath] string here = "") => Path.Combine(Path.GetDirectoryName(here)!, "../..");
+    internal static string Root([System.Runtime.CompilerServices.CallerFilePath] string here = "") => Path.Combine(Path.GetDirectoryName(here)!, "../..");
 
     private static ServerSettings From(params (string Name, string Value)[] set) =>
         ServerSettings.From(new ConfigurationBuilder().AddInMemoryCollection(set.Select(s => KeyValuePair.Create(s.Name, (string?)s.Value))).Build());

@@ -8,6 +8,7 @@ import {
   prepare,
   signIn,
   isAccessible,
+  now,
   violations,
   test,
 } from '../support/valtro';
@@ -131,8 +132,8 @@ for (const key of ['lanternfell', 'families']) {
 
     const calendar = new ICAL.Component(parsed as never);
     calendar.getAllSubcomponents('vtimezone').forEach((zone) => ICAL.TimezoneService.register(zone));
-    const from = ICAL.Time.fromJSDate(new Date(Date.now() - 2 * 86_400_000), true);
-    const until = Date.now() + 178 * 86_400_000;
+    const from = ICAL.Time.fromJSDate(new Date(now() - 2 * 86_400_000), true);
+    const until = now() + 178 * 86_400_000;
     const events = calendar.getAllSubcomponents('vevent').map((c) => new ICAL.Event(c));
     const own = events.filter(
       (e) => !e.isRecurrenceException() && e.component.getFirstPropertyValue('status') !== 'CANCELLED',

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useState, type SubmitEvent } from 'react';
 import { useSearchParams } from 'react-router';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
@@ -93,7 +93,11 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
   };
   const coming = what.counts.filter((c) => COMES.includes(c.kind)).reduce((sum, c) => sum + c.count, 0);
   const going = choices.letsGo ? (what.counts.find((c) => c.kind === 'gone')?.count ?? 0) : 0;
-  const bring = () => {
+  const isReady = !isBusy && !look.isPlaceholderData && asked === choices && coming + going > 0;
+  // A form: what is typed in its fields is read first, and shown what it makes of the file, before anything comes.
+  const bring = (e: SubmitEvent) => {
+    e.preventDefault();
+    if (!isReady) return;
     setBusy(true);
     setProblem(null);
     actions
@@ -112,7 +116,7 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
       </div>
     );
   return (
-    <div className="laid">
+    <Form className="laid" noValidate onSubmit={bring}>
       <h3>
         {file.name}{' '}
         <span className="quiet">{t('bring.holds', { count: what.counts.reduce((s, c) => s + c.count, 0) })}</span>
@@ -228,10 +232,7 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
       {look.error && <Told problem={asProblem(look.error)} />}
       {problem && <Told problem={problem} />}
       <div className="laid-foot">
-        <Button
-          disabled={isBusy || look.isPlaceholderData || asked !== choices || coming + going === 0}
-          onClick={bring}
-        >
+        <Button type="submit" disabled={!isReady}>
           {t('bring.do', { count: coming })}
         </Button>
         <Button
@@ -246,7 +247,7 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
         </Button>
         <span className="quiet">{t('bring.nothingYet')}</span>
       </div>
-    </div>
+    </Form>
   );
 };
 

@@ -1,7 +1,7 @@
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { userEvent } from 'vitest/browser';
 import { expect, it } from 'vitest';
-import { DateField } from '../../src/shared/parts/DateField';
+import { DateField, type Reader } from '../../src/shared/parts/DateField';
 import { answer } from './server';
 import { stage } from './stage';
 
@@ -64,4 +64,35 @@ it('a server that is away is told beside the field', async () => {
   await userEvent.fill(field, 'fri');
   await expect.element(field).toHaveAccessibleDescription(/cannot be reached/);
   await expect.element(field).toHaveValue('fri');
+});
+
+it('what is done with a date outside a form waits until what is typed was read', async () => {
+  let say = () => {};
+  answer<{ text: string }>('GET /api/typed', async ({ text }) => {
+    await new Promise<void>((go) => (say = go));
+    return { day: text === '15 mar' ? '2027-03-15' : null, clock: null, first: null };
+  });
+  const added: (string | null)[] = [];
+  const Adding = () => {
+    const [day, setDay] = useState('2026-11-24');
+    const reader = useRef<Reader<string>>(null);
+    return (
+      <>
+        <DateField label="Add a date" value={day} onChange={setDay} reader={reader} />
+        <button type="button" onClick={() => void reader.current?.().then((read) => added.push(read))}>
+          Add
+        </button>
+      </>
+    );
+  };
+  const screen = await stage(<Adding />);
+  await userEvent.fill(screen.getByRole('textbox', { name: 'Add a date' }), '15 mar');
+  await userEvent.click(screen.getByRole('button', { name: 'Add' }));
+  expect(added).toEqual([]);
+  say();
+  await expect.poll(() => added).toEqual(['2027-03-15']);
+  await userEvent.fill(screen.getByRole('textbox', { name: 'Add a date' }), 'someday');
+  await userEvent.click(screen.getByRole('button', { name: 'Add' }));
+  say();
+  await expect.poll(() => added).toEqual(['2027-03-15', null]);
 });

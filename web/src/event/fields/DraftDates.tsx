@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { api, asProblem, type EventData } from '../../shared/api/client';
-import { DateField } from '../../shared/parts/DateField';
+import { DateField, type Reader } from '../../shared/parts/DateField';
 import { addMonths, dayOf, formatDay, longDay, monthDays, weekday, type Day } from '../../shared/dates';
 import { useTexts } from '../../shared/i18n';
 import { Told } from '../../shared/parts/Told';
@@ -29,6 +29,12 @@ const MONTHS = 2;
 export const DraftDates = ({ draft, event, around, chosen, onPick, onAdd }: Props) => {
   const { t, language } = useTexts();
   const [adding, setAdding] = useState<Day>(around ?? draft.firstDay);
+  // What is typed is read before it is added, however quick the hand.
+  const readAdding = useRef<Reader<Day>>(null);
+  const add = async () => {
+    const day = await readAdding.current?.();
+    if (day && event) onAdd?.(`${day}T${event.timing.start.slice(11)}`);
+  };
   const [month, setMonth] = useState<Day | null>(null);
   const skips = event?.skips ?? [];
   const extras = event?.extras ?? [];
@@ -146,14 +152,17 @@ export const DraftDates = ({ draft, event, around, chosen, onPick, onAdd }: Prop
             ))}
           </div>
           {onAdd && event && (
-            <div className="add-date">
-              <DateField label={t('dates.add')} value={adding} onChange={setAdding} />
-              <Button
-                variant="outline-primary"
-                size="sm"
-                disabled={!adding}
-                onClick={() => onAdd(`${adding}T${event.timing.start.slice(11)}`)}
-              >
+            <div
+              className="add-date"
+              onKeyDown={(e) => {
+                if (e.key !== 'Enter') return;
+                // It adds the date, and does not send the form around it.
+                e.preventDefault();
+                void add();
+              }}
+            >
+              <DateField label={t('dates.add')} value={adding} onChange={setAdding} reader={readAdding} />
+              <Button variant="outline-primary" size="sm" disabled={!adding} onClick={() => void add()}>
                 {t('dates.addButton')}
               </Button>
             </div>

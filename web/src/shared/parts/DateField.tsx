@@ -1,5 +1,14 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useEffectEvent, useId, useRef, useState, type KeyboardEvent } from 'react';
+import {
+  useEffect,
+  useEffectEvent,
+  useId,
+  useImperativeHandle,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type RefObject,
+} from 'react';
 import Form from 'react-bootstrap/Form';
 import { flushSync } from 'react-dom';
 import { api } from '../api/client';
@@ -14,7 +23,11 @@ interface TypedProps<T> {
   value: T;
   isInvalid?: boolean;
   onChange: (value: T) => void;
+  /** For what is done with it outside a form: gives what the field means once what is typed was read; null where it cannot be. */
+  reader?: RefObject<Reader<T> | null>;
 }
+
+export type Reader<T> = () => Promise<T | null>;
 
 interface FieldProps<T> extends TypedProps<T> {
   className: string;
@@ -40,6 +53,7 @@ const TypedField = <T extends string>({
   value,
   isInvalid,
   onChange,
+  reader,
   className,
   near,
   write,
@@ -63,24 +77,25 @@ const TypedField = <T extends string>({
     latest.current = { value, onChange };
   });
 
-  /** Takes what is typed; tells whether it is one. */
-  const settle = async (): Promise<boolean> => {
-    if (typed === null) return true;
+  /** Takes what is typed, and gives it; null where it is none. */
+  const settle = async (): Promise<T | null> => {
+    if (typed === null) return value;
     if (typed === write(value)) {
       setTyped(null);
-      return true;
+      return value;
     }
     const read = await queries.fetchQuery({ ...typedQuery(typed, near, language), retry: false }).catch(() => null);
     const next = read && pick(read);
-    if (!next) return false;
+    if (!next) return null;
     // At once, so that a form that is sent next is sent with it.
     flushSync(() => {
       // What was typed on meanwhile is read next.
       setTyped((now) => (now === typed ? null : now));
       if (next !== latest.current.value) latest.current.onChange(next);
     });
-    return true;
+    return next;
   };
+  useImperativeHandle(reader, () => settle);
 
   // What is in the field goes along when the form is sent, by whatever key or button.
   const hold = useEffectEvent((e: SubmitEvent) => {
@@ -93,7 +108,7 @@ const TypedField = <T extends string>({
     const send = () => {
       form.requestSubmit(by?.isConnected ? by : null);
     };
-    void settle().then((isGood) => isGood && setTimeout(send));
+    void settle().then((read) => read !== null && setTimeout(send));
   });
   useEffect(() => {
     const form = field.current?.form;
