@@ -62,9 +62,13 @@ internal static class LiveEndpoints
     /// <summary>What one open screen may hear. The school as its person finds it is known until something of that changes.</summary>
     internal sealed class Screen(ChangeFeed feed, SchoolStates states, ToldChanges changes)
     {
+        private const int MaxToldBefore = 20;
+
         private Guid schoolId;
         private Guid me;
         private SchoolState? state;
+        // The last changes that were told: one that concerns members and teams comes in parts, which may be read one after the other.
+        private readonly Queue<Guid> toldBefore = new();
 
         /// <summary>Begins to listen in somebody's name.</summary>
         public ChangeFeed.Listener Open(Guid ofSchool, Guid person)
@@ -86,8 +90,7 @@ internal static class LiveEndpoints
             {
                 if (notice.EventsId is { } change)
                 {
-                    // Of many calendars it comes in parts.
-                    if (told.ContainsKey(change) || await changes.TellAsync(await StateAsync(), change, me) is not { } seen)
+                    if (told.ContainsKey(change) || toldBefore.Contains(change) || await changes.TellAsync(await StateAsync(), change, me) is not { } seen)
                         continue;
                     told[change] = seen;
                     isOwn &= notice.PersonId == me;
@@ -107,6 +110,10 @@ internal static class LiveEndpoints
                 // It is one's own only when nobody else had a part in it.
                 isOwn &= notice.PersonId == me;
             }
+            foreach (var change in told.Keys)
+                toldBefore.Enqueue(change);
+            while (toldBefore.Count > MaxToldBefore)
+                toldBefore.Dequeue();
             return (isAny || told.Count > 0 ? new ToldDto(isOwn, isAny ? null : [.. told.Values]) : null, isOfMe);
         }
 

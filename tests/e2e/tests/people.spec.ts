@@ -9,13 +9,14 @@ const WEEK = '?form=lanes&from=2033-03-07';
 const lane = (page: Page, calendar: Made) => page.getByRole('group', { name: calendar.title, exact: true });
 
 test('somebody is invited, comes in by the mail, is shared with, and edits', async ({ page, browser }) => {
+  const name = fresh('Nora Fenn');
   await signIn(page);
   const calendar = await prepare(page.request).calendar(fresh('Invited'));
   await page.goto('/people');
   await page.getByLabel('E-mail address').fill('nobody');
   await page.getByRole('button', { name: 'Send an invitation' }).click();
   await expect(page.getByText('This is no e-mail address.')).toBeVisible();
-  const nora = await invitedPerson(page, browser, 'Nora Fenn');
+  const nora = await invitedPerson(page, browser, name);
 
   // Until she is shared with, she reads only.
   await nora.goto(`/plan${WEEK}`);
@@ -27,8 +28,8 @@ test('somebody is invited, comes in by the mail, is shared with, and edits', asy
 
   await openPlan(page, WEEK);
   await lane(page, calendar).getByRole('button', { name: calendar.title, exact: false }).first().click();
-  await page.getByLabel('share with somebody').selectOption('Nora Fenn');
-  await expect(page.getByLabel('Role of Nora Fenn')).toHaveValue('editor');
+  await page.getByLabel('share with somebody').selectOption(name);
+  await expect(page.getByLabel(`Role of ${name}`)).toHaveValue('editor');
   // Her screen follows by itself.
   await expect(async () => {
     await lane(nora, calendar)
@@ -38,8 +39,8 @@ test('somebody is invited, comes in by the mail, is shared with, and edits', asy
   }).toPass();
   await nora.keyboard.type('Rope walk 9-10');
   await nora.keyboard.press('Enter');
-  await expect(lane(nora, calendar).getByRole('button', { name: /^Rope walk/ })).toBeVisible();
-  await expect(lane(page, calendar).getByRole('button', { name: /^Rope walk/ })).toBeVisible();
+  await expect(lane(nora, calendar).getByRole('button', { name: /^Rope walk, Tuesday/ })).toBeVisible();
+  await expect(lane(page, calendar).getByRole('button', { name: /^Rope walk, Tuesday/ })).toBeVisible();
   await nora.context().close();
 });
 

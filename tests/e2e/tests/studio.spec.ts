@@ -12,7 +12,7 @@ test('a new publication is seen before it is out, and goes out under its name', 
   await page.getByLabel('Title of the publication').fill(title);
   await page.getByRole('checkbox', { name: calendar.title }).check();
   await page.getByLabel('First view').selectOption('upcoming');
-  await expect(page.frameLocator('iframe').getByText('First of all')).toBeVisible();
+  await expect(page.frameLocator('iframe').getByText('First of all').first()).toBeVisible();
   const name = page.getByLabel('Name in the link');
   const key = freshKey('begun-here');
   await name.fill(key);
