@@ -3,7 +3,7 @@ using System.Collections.Concurrent;
 namespace Valtro.Store;
 
 /// <summary>
-/// What is asked so often that each connection keeps its plan: planning is half of what a question costs, in the database and here.
+/// What is asked so often that each connection keeps its plan: planning is a good part of what a question costs.
 /// Npgsql's own way to do so loses count when one of several commands sent at once fails, so plans are asked for by name here.
 /// </summary>
 internal sealed class OftenAsked
