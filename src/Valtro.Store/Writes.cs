@@ -25,6 +25,9 @@ public sealed class LogEntry(string action, Guid? aboutId, string address)
 
     /// <summary>The step that was made, by which it can be taken back; null for none.</summary>
     public Guid? StepId { get; internal set; }
+
+    /// <summary>The change that was made, and which events it was about, where it changed a few of them and nothing else; null where anything may differ.</summary>
+    public (Guid ChangeId, IReadOnlyList<Guid> EventIds)? OnlyEvents { get; internal set; }
 }
 
 /// <summary>A request that may come again, because its answer can be lost.</summary>
@@ -273,6 +276,7 @@ internal sealed class WriteTransaction : IAsyncDisposable
         await transaction.CommitAsync(cancellation);
         if (Author.Log is { } log)
         {
+            log.OnlyEvents = OnlyEvents && !log.IsWritten ? (ChangeId, [.. recorded.Select(r => r.EntityId).Distinct()]) : null;
             log.IsWritten = true;
             if (step is { IsDone: true } && Author.PersonId is not null)
                 log.StepId = ChangeId;

@@ -155,6 +155,39 @@ public sealed class OneWayTests(Cluster cluster, ServerFixture fixture) : IClass
     }
 
     [Fact]
+    public async Task A_change_of_a_few_events_alone_says_which_and_they_are_what_is_asked_for_by_it()
+    {
+        await using var own = new Server(await cluster.CreateDatabaseAsync());
+        var marit = await own.SignedInAsync();
+        var made = await marit.PostAsJsonAsync("/api/calendars", new { title = "Told apart", description = "", group = "Groups", zone = "America/Halifax", mark = 3 });
+        Assert.False(made.Headers.Contains("Valtro-Changed"));
+        var calendar = await made.JsonAsync();
+        async Task<string[]> ChangedAsync(Task<HttpResponseMessage> request)
+        {
+            var answer = await request;
+            answer.EnsureSuccessStatusCode();
+            return answer.Headers.TryGetValues("Valtro-Changed", out var values) ? Assert.Single(values).Split(' ') : [];
+        }
+        async Task<string[]> TitlesAsync(string change) =>
+            [.. (await marit.GetJsonAsync($"/api/board/changed?from=2044-03-01&to=2044-03-08&change={change}")).AsArray().Select(o => o!.Text("title"))];
+        var first = await ChangedAsync(marit.PostAsJsonAsync("/api/events", Body(calendar, "First")));
+        Assert.Equal(2, first.Length);
+        Assert.Equal(["First"], await TitlesAsync(first[0]));
+        await marit.PostAsync("/api/events", Body(calendar, "Second"));
+        var gone = await ChangedAsync(marit.DeleteAsync($"/api/events/{first[1]}?version=1"));
+        Assert.Equal(first[1], gone[1]);
+        Assert.Empty(await TitlesAsync(gone[0]));
+        var back = await ChangedAsync(marit.PostAsJsonAsync("/api/me/undo", new { }));
+        Assert.Equal(first[1], back[1]);
+        Assert.Equal(["First"], await TitlesAsync(back[0]));
+        // As many as are told to others, and not one more.
+        async Task<string[]> ManyAsync(int count) =>
+            await ChangedAsync(marit.PostAsJsonAsync("/api/events/many", new { events = Enumerable.Range(0, count).Select(i => Body(calendar, $"Many {i}")) }));
+        Assert.Equal(21, (await ManyAsync(20)).Distinct().Count());
+        Assert.Empty(await ManyAsync(21));
+    }
+
+    [Fact]
     public async Task The_same_request_is_done_once_and_answered_alike()
     {
         await using var own = new Server(await cluster.CreateDatabaseAsync());

@@ -20,6 +20,12 @@ internal sealed class AuditMiddleware(RequestDelegate next)
     /// <summary>The header that names the step a request made, for taking it back.</summary>
     public const string StepHeader = "Valtro-Step";
 
+    /// <summary>
+    /// The header that names the change a request made and the events it was about, where it changed nothing else: by it who
+    /// made it asks for these alone, as everybody does who hears of it.
+    /// </summary>
+    public const string ChangedHeader = "Valtro-Changed";
+
     public Task InvokeAsync(HttpContext http, CurrentPerson current)
     {
         var isRead = HttpMethods.IsGet(http.Request.Method) || HttpMethods.IsHead(http.Request.Method) || http.GetEndpoint()?.Metadata.GetMetadata<NotLogged>() is not null;
@@ -35,6 +41,8 @@ internal sealed class AuditMiddleware(RequestDelegate next)
         {
             if (entry.StepId is { } step)
                 http.Response.Headers[StepHeader] = step.ToString();
+            if (entry.OnlyEvents is { } only)
+                http.Response.Headers[ChangedHeader] = string.Join(' ', only.EventIds.Prepend(only.ChangeId));
             return Task.CompletedTask;
         });
         return next(http);

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useEffect, useEffectEvent, useState, type SubmitEvent } from 'react';
+import { useEffect, useEffectEvent, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
@@ -17,7 +17,7 @@ import { Month } from './views/Month';
 import { PastedLines } from './entry/PastedLines';
 import { HiddenCalendars } from './views/HiddenCalendars';
 import { Hours } from './views/Hours';
-import { openSheet, useKeepOpen } from './openSheet';
+import { useChosen } from './openSheet';
 import { KeysPanel } from './KeysPanel';
 import { List } from './views/List';
 import { boardKey, useViewAs } from './viewAs';
@@ -30,8 +30,6 @@ import { useArrangement, useKeepBoard } from './useArrangement';
 import { FORMS, MAX_DAYS, MONTH_DAYS, useBoardWindow, type BoardForm } from './window';
 import { YearStrip } from './YearStrip';
 import './board.scss';
-
-import type { Chosen } from './selection';
 
 /** A date no board shows, as of a series that is left out: its sheet is the way to mend it. */
 const useUnshown = (wanted: string | null): Occurrence | undefined => {
@@ -67,9 +65,7 @@ const useUnshown = (wanted: string | null): Occurrence | undefined => {
 export const BoardPage = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
   const [shown, change] = useBoardWindow(school.today);
-  const [chosen, setChosen] = useState<Chosen | null>(openSheet);
-  useKeepOpen(chosen);
-  const close = useCallback(() => setChosen(null), []);
+  const { chosen, nth, choose, leadOn, close } = useChosen();
   const [params, setParams] = useSearchParams();
   const wanted = params.get('open');
   const to = addDays(shown.from, shown.form === 'month' ? MONTH_DAYS : shown.days);
@@ -116,7 +112,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
   const unshown = useUnshown(wanted && isLoaded && !shownHit ? wanted : null);
   const hit = shownHit ?? unshown;
   const openHit = useEffectEvent((occurrence: Occurrence) => {
-    setChosen({ kind: 'event', occurrence });
+    choose({ kind: 'event', occurrence });
     setParams(
       (old) => {
         const made = new URLSearchParams(old);
@@ -151,7 +147,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
     days: shown.days,
     today: school.today,
     chosen,
-    onChoose: setChosen,
+    onChoose: choose,
   };
   const first = data?.days.find((day) => day.date >= shown.from && day.teachingWeek);
   const context = [
@@ -238,7 +234,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             size="sm"
             variant="outline-primary"
             onClick={() => {
-              setChosen(null);
+              choose(null);
               setParams((old) => {
                 const made = new URLSearchParams(old);
                 made.delete('look');
@@ -278,10 +274,10 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             shift={chosen.shift ?? null}
             calendars={data.calendars}
             onClose={close}
-            onDate={(occurrence) => setChosen({ kind: 'event', occurrence })}
+            onDate={(occurrence) => choose({ kind: 'event', occurrence })}
             onCopy={(occurrence) =>
               // It may have been moved since it was opened.
-              setChosen({
+              choose({
                 kind: 'copy',
                 occurrence: data.occurrences.find((o) => occurrenceKey(o) === occurrenceKey(occurrence)) ?? occurrence,
                 shift: null,
@@ -291,7 +287,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
         )}
         {data && chosen?.kind === 'copy' && (
           <CopySheet
-            key={occurrenceKey(chosen.occurrence)}
+            key={nth}
             occurrence={chosen.occurrence}
             shift={chosen.shift}
             calendars={data.calendars}
@@ -299,11 +295,11 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
           />
         )}
         {data && chosen?.kind === 'new-event' && (
-          <NewEventSheet draft={chosen.draft} calendars={data.calendars} onClose={close} />
+          <NewEventSheet key={nth} draft={chosen.draft} calendars={data.calendars} onClose={close} />
         )}
         {data && chosen?.kind === 'lines' && (
           <PastedLines
-            key={chosen.lines.join()}
+            key={nth}
             calendar={data.calendars.find((c) => c.id === chosen.calendarId) ?? null}
             day={chosen.day}
             lines={chosen.lines}
@@ -317,7 +313,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             calendars={data.calendars}
             zone={school.zone}
             onClose={close}
-            onMade={(id) => setChosen({ kind: 'calendar', id })}
+            onMade={(id) => leadOn({ kind: 'calendar', id })}
           />
         )}
       </div>

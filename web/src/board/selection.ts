@@ -1,7 +1,6 @@
+import type { EventDraft } from '../event/draft/draft';
 import type { Occurrence, Shift } from '../shared/api/client';
 import type { Day } from '../shared/dates';
-import type { EventDraft } from '../event/draft/draft';
-
 import { occurrenceKey } from '../shared/occurrences';
 
 /** What is chosen on the board: it stands in the sheet. */

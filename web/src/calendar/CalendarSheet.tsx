@@ -53,13 +53,16 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
   const dirty = JSON.stringify(draft) !== JSON.stringify(kept);
   const groups = [...new Set(calendars.map((c) => c.group).filter(Boolean))];
 
+  const [isBusy, setBusy] = useState(false);
   const run = async (work: () => Promise<unknown>) => {
     setProblem(null);
+    setBusy(true);
     try {
       await work();
     } catch (error) {
       setProblem(asProblem(error));
     }
+    setBusy(false);
   };
   const save = () =>
     run(async () => {
@@ -169,7 +172,11 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
             </p>
           )}
           <div className="sheet-foot">
-            {(dirty || !calendar) && <Button type="submit">{calendar ? t('sheet.save') : t('calendar.add')}</Button>}
+            {(dirty || !calendar) && (
+              <Button type="submit" disabled={isBusy}>
+                {calendar ? t('sheet.save') : t('calendar.add')}
+              </Button>
+            )}
             {calendar && dirty && (
               <Button variant="outline-primary" onClick={() => setDraft(kept)}>
                 {t('sheet.putBack')}
@@ -178,6 +185,7 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
             {calendar && !dirty && (
               <Button
                 variant="outline-danger"
+                disabled={isBusy}
                 onClick={() => void run(() => actions.binCalendar(calendar).then(onClose))}
               >
                 {t('calendar.bin')}

@@ -82,6 +82,7 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
   const [others, setOthers] = useState(() => begunEvents().filter((b) => !same(b.blank, first)));
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const [remark, setRemark] = useState('');
+  const [isBusy, setBusy] = useState(false);
   const calendar = calendars.find((c) => c.id === draft.calendarId);
   const asked = useAsked(draft, null);
 
@@ -96,11 +97,13 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
       setProblem(new ApiProblem(422, 'calendar_missing', '', 'calendarId'));
       return;
     }
+    setBusy(true);
     try {
       await actions.addEvent(inputOfDraft(draft, null), remark);
       leave();
     } catch (error) {
       setProblem(asProblem(error));
+      setBusy(false);
     }
   };
   return (
@@ -137,7 +140,9 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
         {asked.length > 0 && <ToKeepers asked={asked} calendars={calendars} remark={remark} onRemark={setRemark} />}
         {problem && !problem.field && <Told problem={problem} />}
         <div className="sheet-foot">
-          <Button type="submit">{t(asked.length > 0 ? 'proposal.propose' : 'sheet.add')}</Button>
+          <Button type="submit" disabled={isBusy}>
+            {t(asked.length > 0 ? 'proposal.propose' : 'sheet.add')}
+          </Button>
           <Button variant="outline-primary" onClick={leave}>
             {t('cancel')}
           </Button>

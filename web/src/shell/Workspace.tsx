@@ -6,6 +6,7 @@ import { loadTexts, useTexts, type Room } from '../shared/i18n';
 import { Trouble } from '../shared/parts/Trouble';
 import { draftsOf } from '../shared/data/draftStorage';
 import { UndoProvider } from '../shared/data/undo';
+import { showInBoards } from '../shared/data/bringIn';
 import { useLive } from '../shared/data/useLive';
 import { applySettings } from '../shared/data/useSettings';
 import { Boundary, NotLoaded } from './Boundary';
@@ -72,7 +73,14 @@ const mySession = async () => {
 const Signed = () => {
   const { t } = useTexts();
   const cache = useQueryClient();
-  const refresh = useCallback(() => cache.invalidateQueries(), [cache]);
+  const refresh = useCallback(
+    (answer: unknown) =>
+      Promise.all([
+        showInBoards(cache, answer),
+        cache.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== 'board' }),
+      ]),
+    [cache],
+  );
   const { pathname } = useLocation();
   const session = useQuery({ queryKey: ['session'], queryFn: mySession, staleTime: 60_000 });
 

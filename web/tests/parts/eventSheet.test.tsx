@@ -2,7 +2,10 @@ import { userEvent } from 'vitest/browser';
 import { beforeEach, expect, it } from 'vitest';
 import type { EventInput, Fields } from '../../src/shared/api/client';
 import { inputOf } from '../../src/shared/data/actions';
-import { SavedEventSheet } from '../../src/event/EventSheet';
+import { useChosen } from '../../src/board/openSheet';
+import { CopySheet } from '../../src/event/CopySheet';
+import { newDraft } from '../../src/event/draft/draft';
+import { NewEventSheet, SavedEventSheet } from '../../src/event/EventSheet';
 import { calendarOf, eventOf, occurrenceOf } from '../samples';
 import { answer, problem } from './server';
 import { stage } from './stage';
@@ -107,4 +110,57 @@ it('a refusal leaves what is typed, and says why', async () => {
   await screen.getByRole('button', { name: 'Save this date' }).click();
   await expect.element(screen.getByText(/One date alone cannot go to another calendar/)).toBeVisible();
   await expect.element(place).toHaveValue('Slip 1');
+});
+
+it('a new event is added once, however quickly it is asked for again', async () => {
+  let go: () => void = () => undefined;
+  const held = new Promise<void>((free) => (go = free));
+  const added = answer('POST /api/events', async () => {
+    await held;
+    return series;
+  });
+  let closed = 0;
+  const draft = { ...newDraft('c', '2026-09-08'), title: 'Rope walk' };
+  const screen = await stage(<NewEventSheet draft={draft} calendars={[calendar]} onClose={() => closed++} />, 'board');
+  const title = screen.getByRole('textbox', { name: 'Title', exact: true });
+  await title.click();
+  await userEvent.keyboard('{Enter}{Enter}{Enter}');
+  await expect.poll(() => added.length).toBeGreaterThan(0);
+  await userEvent.keyboard('{Enter}');
+  go();
+  await expect.poll(() => closed).toBe(1);
+  expect(added).toHaveLength(1);
+});
+
+it('what was done in a sheet closes that one, and none that was opened meanwhile', async () => {
+  let go: () => void = () => undefined;
+  const held = new Promise<void>((free) => (go = free));
+  const copied = answer('POST /api/proposals/copy/e', async () => {
+    await held;
+    return { event: series, proposal: null };
+  });
+  const Board = () => {
+    const { chosen, nth, choose, close } = useChosen();
+    return (
+      <>
+        <button onClick={() => choose({ kind: 'copy', occurrence, shift: null })}>Open</button>
+        {chosen?.kind === 'copy' && (
+          <CopySheet key={nth} occurrence={chosen.occurrence} shift={null} calendars={[calendar]} onClose={close} />
+        )}
+      </>
+    );
+  };
+  const screen = await stage(<Board />, 'board');
+  const copy = screen.getByRole('button', { name: 'Copy', exact: true });
+  await screen.getByRole('button', { name: 'Open' }).click();
+  await copy.click();
+  await expect.element(copy).toBeDisabled();
+  await screen.getByRole('button', { name: 'Open' }).click();
+  await screen.getByRole('radio', { name: 'The whole series' }).click();
+  go();
+  await expect.element(screen.getByText('“Knots” is copied.')).toBeVisible();
+  await expect.element(screen.getByRole('radio', { name: 'The whole series' })).toBeChecked();
+  await copy.click();
+  await expect.element(copy).not.toBeInTheDocument();
+  expect(copied).toHaveLength(2);
 });

@@ -4,7 +4,7 @@ import type { Board, Occurrence } from '../../src/shared/api/client';
 import { Lanes } from '../../src/board/views/Lanes';
 import { addDays, dayRange } from '../../src/shared/dates';
 import { calendarOf, eventOf, occurrenceOf } from '../samples';
-import { answer } from './server';
+import { answer, problem } from './server';
 import { stage } from './stage';
 
 const MONDAY = '2026-11-23';
@@ -120,7 +120,7 @@ it('a pointer over a board of 200 calendars draws anew what it drags, and where 
 
 it('typing a line draws none of the entries anew', async () => {
   answer('GET /api/proposals/asked', () => []);
-  answer('POST /api/line', () => new Response(null, { status: 204 }));
+  answer('POST /api/line', () => problem(422, 'title_missing'));
   const { data, read } = boardRead();
   const screen = await stage(lanes(data));
   await screen.getByRole('button', { name: 'Add to Calendar 3 on Monday 23 November' }).click();

@@ -9,7 +9,7 @@ import {
   type ReactNode,
   type RefObject,
 } from 'react';
-import { api, asProblem, type Calendar, type Occurrence, type Shift } from '../../shared/api/client';
+import { api, asProblem, type Calendar, type EventData, type Occurrence, type Shift } from '../../shared/api/client';
 import { addDays, clockText, dayRangeText, daysBetween, shortDay, type Day } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';
 import { useUndo } from '../../shared/data/undo';
@@ -46,8 +46,10 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
   const { tell } = useUndo();
   const focusNext = useRef<string | null>(null);
   const [, redraw] = useReducer((n: number) => n + 1, 0);
-  const focus = (key: string) => {
-    focusNext.current = key;
+  /** From when it is shown where it lies now. */
+  const focusOn = (event: EventData | null) => {
+    if (!event) return;
+    focusNext.current = `${event.id} ${event.timing.start}`;
     redraw();
   };
 
@@ -77,8 +79,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     run(async () => {
       // Of the event as it is now: a key pressed twice quickly must not work on what was.
       const { event, typed } = await api.fields(o.eventId, { date: o.date, scope: 'everyDate', shift: by });
-      const saved = await actions.moveEvent(event, { ...typed, scope: 'everyDate' });
-      if (saved) focus(`${saved.id} ${saved.timing.start}`);
+      await actions.moveEvent(event, { ...typed, scope: 'everyDate' }, focusOn);
     });
   };
 
@@ -89,8 +90,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
       return;
     }
     run(async () => {
-      const { event: made } = await actions.copyEvent(o.eventId, { date: o.date, isSeries: false, shift: by });
-      if (made) focus(`${made.id} ${made.timing.start}`);
+      await actions.copyEvent(o.eventId, { date: o.date, isSeries: false, shift: by }, null, focusOn);
     });
   };
 

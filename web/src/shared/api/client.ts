@@ -98,12 +98,20 @@ export class ApiProblem extends Error {
   }
 }
 
-const steps = new WeakMap<object, string>();
-let lastStep: string | undefined;
+/** A change that was about a few events and nothing else. */
+export interface OwnChange {
+  change: string;
+  ids: string[];
+}
 
-/** The step that a change made on the server, by which it is taken back; of an answer without content the last one. */
-export const stepOf = (answer: unknown): string | undefined =>
-  typeof answer === 'object' && answer !== null ? steps.get(answer) : lastStep;
+const made = new WeakMap<object, { step: string | undefined; change: OwnChange | undefined }>();
+const madeBy = (answer: unknown) => (typeof answer === 'object' && answer !== null ? made.get(answer) : undefined);
+
+/** The step that a change made on the server, by which it is taken back. */
+export const stepOf = (answer: unknown): string | undefined => madeBy(answer)?.step;
+
+/** What was changed with an answer, where it was a few events and nothing else. */
+export const changeOf = (answer: unknown): OwnChange | undefined => madeBy(answer)?.change;
 
 const unwrap = async <T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> => {
   let result;
@@ -113,9 +121,14 @@ const unwrap = async <T>(call: Promise<{ data?: T; error?: unknown; response: Re
     throw new ApiProblem(0, 'unreachable', 'The server cannot be reached.');
   }
   if (result.response.ok) {
-    lastStep = result.response.headers.get('Valtro-Step') ?? undefined;
-    if (lastStep && typeof result.data === 'object' && result.data !== null) steps.set(result.data, lastStep);
-    return result.data as T;
+    const { headers } = result.response;
+    const step = headers.get('Valtro-Step') ?? undefined;
+    const [change, ...ids] = headers.get('Valtro-Changed')?.split(' ') ?? [];
+    // What was done is known by its answer, also by one without content.
+    const answer: unknown = result.data ?? (step || change ? {} : undefined);
+    if (typeof answer === 'object' && answer !== null)
+      made.set(answer, { step, change: change ? { change, ids } : undefined });
+    return answer as T;
   }
   const problem = (result.error ?? {}) as { code?: string; detail?: string; field?: string; current?: unknown };
   const retryAfter = Number(result.response.headers.get('Retry-After')) || undefined;

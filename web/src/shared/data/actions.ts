@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import {
   api,
+  changeOf,
   stepOf,
   type Answer,
   type BringingInput,
@@ -23,7 +24,7 @@ import {
 } from '../api/client';
 import { useTexts } from '../i18n';
 import { useUndo } from './undo';
-import { didItself } from './useLive';
+import { ofOwn, showInBoards } from './bringIn';
 import { askedQuery } from './rights';
 import { dayOf, longDay, monday, yearName } from '../dates';
 import { isInSight } from './sight';
@@ -40,6 +41,24 @@ export const inputOf = (event: EventData): EventInput => ({
   version: event.version,
 });
 
+/** What the next change is made from: whoever waits goes on with it. */
+const MADE_FROM = ['publications', 'school-years', 'lists'];
+/** What comes in by itself. */
+const COUNTED = [
+  'year',
+  'dates',
+  'proof',
+  'year-plan',
+  'checks',
+  'bin',
+  'proposals',
+  'shared-places',
+  'opening-requests',
+  'sources',
+  'brought',
+  'origin',
+];
+
 /** Every change of the workspace: done, shown, and undoable. */
 export const useActions = () => {
   const queries = useQueryClient();
@@ -48,25 +67,15 @@ export const useActions = () => {
 
   return useMemo(() => {
     const again = (keys: string[]) => keys.map((key) => queries.invalidateQueries({ queryKey: [key] }));
-    // Whoever waits goes on with what the next change is made from; the rest comes in by itself.
-    const refresh = async () => {
-      void Promise.all(
-        again([
-          'year',
-          'dates',
-          'proof',
-          'year-plan',
-          'checks',
-          'bin',
-          'proposals',
-          'shared-places',
-          'opening-requests',
-          'sources',
-          'brought',
-          'origin',
-        ]),
-      );
-      await Promise.all(again(['board', 'event', 'publications', 'school-years', 'lists']));
+    const refresh = async (answer: unknown) => {
+      const own = changeOf(answer);
+      void Promise.all(again(own ? [...COUNTED, ...MADE_FROM] : COUNTED));
+      await Promise.all([
+        showInBoards(queries, answer),
+        ...(own
+          ? own.ids.map((id) => queries.invalidateQueries({ queryKey: ['event', id] }))
+          : again(['event', ...MADE_FROM])),
+      ]);
     };
     const leadTo = (event: { id: string; start: string } | null) => {
       const day = event && dayOf(event.start);
@@ -77,35 +86,34 @@ export const useActions = () => {
       place.set('open', `${event.id}_${event.start}`);
       return { text: t('done.lies', { day: longDay(day, language) }), to: `/plan?${place.toString()}` };
     };
-    /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
-    const act = async <T>(
-      run: Promise<T>,
-      text: (result: T) => string,
-      undo?: (result: T) => Promise<unknown>,
+    interface Ways<T> {
+      /** A way back of its own. */
+      undo?: (result: T) => Promise<unknown>;
       /** The event that is new with it: where it lies is told when that is not in sight. */
-      added?: (result: T) => { id: string; start: string } | null,
-    ) => {
-      didItself();
-      const result = await run;
-      didItself();
+      added?: (result: T) => { id: string; start: string } | null;
+      /** Hears what became of it before it is shown. */
+      known?: ((result: T) => void) | undefined;
+    }
+    /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
+    const act = async <T>(run: Promise<T>, text: (result: T) => string, { undo, added, known }: Ways<T> = {}) => {
+      const result = await ofOwn(run);
+      known?.(result);
       done({
         text: text(result),
         step: stepOf(result),
         lead: leadTo(added?.(result) ?? null),
-        ...(undo && {
-          undo: () => {
-            didItself();
-            return undo(result);
-          },
-        }),
+        ...(undo && { undo: () => undo(result) }),
       });
-      await refresh();
+      await refresh(result);
       return result;
     };
 
-    const offer = (run: ReturnType<typeof api.offer>) =>
-      act(run, ({ event, proposal }) =>
-        t(proposal ? 'done.proposed' : 'done.changed', { title: (proposal?.offered ?? event)?.title ?? '' }),
+    const offer = (run: ReturnType<typeof api.offer>, known?: (event: EventData | null) => void) =>
+      act(
+        run,
+        ({ event, proposal }) =>
+          t(proposal ? 'done.proposed' : 'done.changed', { title: (proposal?.offered ?? event)?.title ?? '' }),
+        { known: ({ event }) => known?.(event) },
       );
 
     const yearSaved = (year: SchoolYear, series: number) =>
@@ -122,40 +130,36 @@ export const useActions = () => {
         act(api.removeYear(year.id, year.version), () => t('done.yearRemoved', { year: yearName(year) })),
       keepLists: (input: Lists) => act(api.keepLists(input), () => t('done.lists')),
       acceptClash: (key: string, reason: string) =>
-        act(
-          api.acceptClash(key, reason),
-          () => t('done.accepted'),
-          () => api.takeBackClash(key),
-        ),
+        act(api.acceptClash(key, reason), () => t('done.accepted'), { undo: () => api.takeBackClash(key) }),
       takeBackClash: (key: string, reason: string) =>
-        act(
-          api.takeBackClash(key),
-          () => t('done.takenBack'),
-          () => api.acceptClash(key, reason),
-        ),
+        act(api.takeBackClash(key), () => t('done.takenBack'), { undo: () => api.acceptClash(key, reason) }),
       /** Adds an event; where keepers have to be asked, it is offered to them: then it may not be there yet. */
       addEvent: async (input: EventInput, remark = ''): Promise<EventData | null> =>
         (await queries.fetchQuery(askedQuery(input, null))).length > 0
           ? offer(api.offer(input, remark)).then(({ event }) => event)
-          : act(
-              api.addEvent(input),
-              (e) => t('done.added', { title: e.title }),
-              undefined,
-              (e) => ({ id: e.id, start: e.timing.start }),
-            ),
+          : act(api.addEvent(input), (e) => t('done.added', { title: e.title }), {
+              added: (e) => ({ id: e.id, start: e.timing.start }),
+            }),
       offerChange: (before: EventData, input: EditInput, remark: string) =>
         offer(api.offerChange(before.id, input, remark)),
       offerStep: (before: EventData, step: ProposedStep, date: string | null, remark: string) =>
         offer(api.offerStep(before.id, { step, date, version: before.version, remark })),
       /** Makes another event like one, or like one of its dates; where keepers have to be asked, it is offered. */
-      copyEvent: (eventId: string, input: Parameters<typeof api.copyEvent>[1], start: string | null = null) =>
+      copyEvent: (
+        eventId: string,
+        input: Parameters<typeof api.copyEvent>[1],
+        start: string | null = null,
+        known?: (made: EventData | null) => void,
+      ) =>
         act(
           api.copyEvent(eventId, input),
           ({ event, proposal }) =>
             t(event ? 'done.copied' : 'done.proposed', { title: (event ?? proposal?.offered)?.title ?? '' }),
-          undefined,
-          // Of a series where the date comes to lie that it was taken by.
-          ({ event }) => event && { id: event.id, start: start ?? event.timing.start },
+          {
+            // Of a series where the date comes to lie that it was taken by.
+            added: ({ event }) => event && { id: event.id, start: start ?? event.timing.start },
+            known: ({ event }) => known?.(event),
+          },
         ),
       revise: (proposal: Proposal, input: EventInput, remark: string) =>
         act(api.revise(proposal.id, input, remark, proposal.version), (p) =>
@@ -190,12 +194,16 @@ export const useActions = () => {
       addMany: (inputs: EventInput[]) =>
         act(api.addMany(inputs), (made) => t('done.addedMany', { count: made.length })),
       /** Changes an event; where it goes to a calendar whose keepers have to be asked, that is offered to them. */
-      moveEvent: async (before: EventData, input: EditInput): Promise<EventData | null> =>
+      moveEvent: async (
+        before: EventData,
+        input: EditInput,
+        known?: (saved: EventData | null) => void,
+      ): Promise<EventData | null> =>
         input.calendarId !== before.calendarId && (await queries.fetchQuery(askedQuery(input, before.id))).length > 0
-          ? offer(api.offerChange(before.id, input, '')).then(({ event }) => event)
-          : act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title })).then(
-              ({ event }) => event,
-            ),
+          ? offer(api.offerChange(before.id, input, ''), known).then(({ event }) => event)
+          : act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title }), {
+              known: ({ event }) => known?.(event),
+            }).then(({ event }) => event),
       editEvent: (before: EventData, input: EditInput) =>
         act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title })),
       changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>

@@ -3,6 +3,7 @@ import Button from 'react-bootstrap/Button';
 import { Link } from 'react-router';
 import { api, asProblem } from '../api/client';
 import { problemText, useTexts } from '../i18n';
+import { ofOwn } from './bringIn';
 
 interface Step {
   /** What was done, as a sentence; nothing is told without one. */
@@ -41,8 +42,8 @@ export const isTyping = (target: EventTarget | null): boolean =>
 
 interface ProviderProps {
   children: ReactNode;
-  /** Shows what was undone or done again. */
-  refresh: () => Promise<unknown>;
+  /** Shows what was undone or done again, by the server's answer. */
+  refresh: (answer: unknown) => Promise<unknown>;
 }
 
 /**
@@ -71,10 +72,8 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
       const [from, to] = isRedo ? [undone, steps] : [steps, undone];
       const step = from.current.pop();
       const run = async () => {
-        if (step?.undo) await step.undo();
-        else if (isRedo) await api.redo(step?.step);
-        else await api.undo(step?.step);
-        await refresh();
+        const back = step?.undo ?? (() => (isRedo ? api.redo(step?.step) : api.undo(step?.step)));
+        await refresh(await ofOwn(back()));
       };
       run().then(
         () => {
