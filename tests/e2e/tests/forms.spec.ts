@@ -193,18 +193,6 @@ test.describe('lanes', () => {
       .poll(() => lane.evaluate((e) => [...document.querySelectorAll('[role=group].lane')].indexOf(e)))
       .toBe(before - 1);
   });
-
-  test('? lists the keys, and is a letter while typing', async ({ page }) => {
-    await openPlan(page, `?form=lanes&from=${MONDAY}`);
-    await page.keyboard.press('?');
-    await expect(page.getByRole('complementary', { name: 'Keys' })).toBeVisible();
-    await page.keyboard.press('Escape');
-    await expect(page.getByRole('complementary', { name: 'Keys' })).toHaveCount(0);
-    await page.getByLabel('Go to a date').fill('');
-    await page.getByLabel('Go to a date').press('?');
-    await expect(page.getByLabel('Go to a date')).toHaveValue('?');
-    await expect(page.getByRole('complementary', { name: 'Keys' })).toHaveCount(0);
-  });
 });
 
 test('an event in full: sorted, linked, in another calendar, and only the team sees the draft', async ({ page }) => {

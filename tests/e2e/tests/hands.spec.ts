@@ -165,21 +165,3 @@ test('everything a mouse does is done by keys', async ({ page }) => {
   await page.keyboard.press('Alt+Shift+ArrowRight');
   await expect(lane(page, there).getByRole('button', { name: /^Sea trial, 12 – 13 March 2031/ })).toBeFocused();
 });
-
-test('Escape while dragging leaves everything as it was', async ({ page }) => {
-  await prepare(page.request).event(here, 'Bilge watch', TUESDAY);
-  await openPlan(page, WEEK);
-  const entry = lane(page, here).getByRole('button', { name: /^Bilge watch/ });
-  await cell(page, there, 'Friday 14 March').scrollIntoViewIfNeeded();
-  const box = await entry.boundingBox();
-  const to = await cell(page, there, 'Friday 14 March').boundingBox();
-  if (!box || !to) throw new Error('Not on the screen.');
-  await page.mouse.move(box.x + 20, box.y + 10);
-  await page.mouse.down();
-  await page.mouse.move(to.x + 10, to.y + 10, { steps: 6 });
-  await expect(page.getByText(`→ Fri 14 Mar 18:00–19:30 · ${there.title}`)).toBeVisible();
-  await page.keyboard.press('Escape');
-  await page.mouse.up();
-  await expect(entry).toHaveAccessibleName(/Tuesday 11 March/);
-  await expect(page.getByRole('complementary')).toHaveCount(0);
-});

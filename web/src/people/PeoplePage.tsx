@@ -18,12 +18,12 @@ const useRun = () => {
   const queries = useQueryClient();
   const { tell } = useUndo();
   const { run: inTurn, problem } = useInTurn();
-  const run = (work: () => Promise<unknown>, done?: string) =>
+  const run = (work: () => Promise<unknown>, done?: string, name?: string) =>
     inTurn(async () => {
       await work();
       await queries.invalidateQueries({ queryKey: ['people'] });
       if (done) tell(done);
-    });
+    }, name);
   return { run, problem: problem && problemText(t, problem) };
 };
 
@@ -235,7 +235,9 @@ const Invite = ({ people }: { people: People }) => {
   const [role, setRole] = useState<SchoolRole>('member');
   const send = async (e: SubmitEvent) => {
     e.preventDefault();
-    if (await run(() => api.invite(email, role), t('people.invited', { email }))) setEmail('');
+    // The next one may be typed already.
+    if (await run(() => api.invite(email, role), t('people.invited', { email }), email))
+      setEmail((now) => (now === email ? '' : now));
   };
   return (
     <section aria-labelledby="invite-head">
@@ -306,7 +308,9 @@ const NewGroup = () => {
       noValidate
       onSubmit={(e) => {
         e.preventDefault();
-        void run(() => api.addGroup(name)).then((ok) => ok && setName(''));
+        void run(() => api.addGroup(name), undefined, name).then(
+          (ok) => ok && setName((now) => (now === name ? '' : now)),
+        );
       }}
     >
       <Form.Control

@@ -8,8 +8,14 @@ import { asProblem, type ApiProblem } from './api/client';
 export const useInTurn = () => {
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const last = useRef<Promise<unknown>>(Promise.resolve());
-  /** Makes a change when its turn has come; whether it went well. */
-  const run = (work: () => Promise<unknown>): Promise<boolean> => {
+  const going = useRef(new Map<string, Promise<boolean>>());
+  /**
+   * Makes a change when its turn has come; whether it went well. What has a name is not done once more while it is being
+   * done: whoever presses twice means it once.
+   */
+  const run = (work: () => Promise<unknown>, name?: string): Promise<boolean> => {
+    const same = name === undefined ? undefined : going.current.get(name);
+    if (same) return same;
     setProblem(null);
     const turn = last.current.then(async () => {
       try {
@@ -18,8 +24,11 @@ export const useInTurn = () => {
       } catch (error) {
         setProblem(asProblem(error));
         return false;
+      } finally {
+        if (name !== undefined) going.current.delete(name);
       }
     });
+    if (name !== undefined) going.current.set(name, turn);
     last.current = turn;
     return turn;
   };

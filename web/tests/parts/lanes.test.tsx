@@ -10,10 +10,10 @@ import { stage } from './stage';
 const MONDAY = '2026-11-23';
 const MANY = 200;
 
-/** A board of 200 calendars, each with an event; what is drawn anew is told by what is read. */
-const boardRead = () => {
+/** A board of calendars, each with an event; what is drawn anew is told by what is read. */
+const boardRead = (many = MANY) => {
   const read = new Set<string>();
-  const occurrences = Array.from({ length: MANY }, (_, i): Occurrence => {
+  const occurrences = Array.from({ length: many }, (_, i): Occurrence => {
     const date = `${addDays(MONDAY, i % 5)}T09:00:00`;
     const o = occurrenceOf({
       eventId: `e${i}`,
@@ -48,7 +48,7 @@ const boardRead = () => {
       closure: null,
       partClosures: [],
     })),
-    calendars: Array.from({ length: MANY }, (_, i) =>
+    calendars: Array.from({ length: many }, (_, i) =>
       calendarOf({ id: `c${i}`, title: `Calendar ${i}`, mark: (i % 12) + 1 }),
     ),
     occurrences,
@@ -70,6 +70,25 @@ const lanes = (data: Board) => (
   />
 );
 
+/** A hand that takes an entry. */
+const handOn = (entry: Element) => {
+  const pointer = (type: string, x: number, y: number) =>
+    entry.dispatchEvent(
+      new PointerEvent(type, {
+        bubbles: true,
+        cancelable: true,
+        pointerId: 1,
+        pointerType: 'mouse',
+        isPrimary: true,
+        button: type === 'pointermove' ? -1 : 0,
+        buttons: type === 'pointerup' ? 0 : 1,
+        clientX: x,
+        clientY: y,
+      }),
+    );
+  return { box: entry.getBoundingClientRect(), pointer };
+};
+
 const settle = () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
 
 it('a pointer over a board of 200 calendars draws anew what it drags, and where it was let go the event goes', async () => {
@@ -88,21 +107,7 @@ it('a pointer over a board of 200 calendars draws anew what it drags, and where 
   expect(read.size).toBe(MANY);
   read.clear();
 
-  const box = entry.getBoundingClientRect();
-  const pointer = (type: string, x: number, y: number, target: Element = entry) =>
-    target.dispatchEvent(
-      new PointerEvent(type, {
-        bubbles: true,
-        cancelable: true,
-        pointerId: 1,
-        pointerType: 'mouse',
-        isPrimary: true,
-        button: type === 'pointermove' ? -1 : 0,
-        buttons: type === 'pointerup' ? 0 : 1,
-        clientX: x,
-        clientY: y,
-      }),
-    );
+  const { box, pointer } = handOn(entry);
   pointer('pointerdown', box.left + 20, box.top + 8);
   for (let i = 1; i <= 30; i++) {
     pointer('pointermove', box.left + 20 + i * 6, box.top + 8);
@@ -130,4 +135,39 @@ it('typing a line draws none of the entries anew', async () => {
   await userEvent.type(field, 'Rope work');
   await expect.element(field).toHaveValue('Rope work');
   expect([...read]).toEqual([]);
+});
+
+it('Escape while dragging leaves everything as it was', async () => {
+  const asked = answer('POST /api/events/e1/fields', () => null);
+  const screen = await stage(lanes(boardRead(4).data));
+  const entry = screen.getByRole('button', { name: /^Lesson 1,/ });
+  const { box, pointer } = handOn(entry.element());
+  const told = screen.getByRole('status').filter({ hasText: 'Lesson 1' });
+  pointer('pointerdown', box.left + 20, box.top + 8);
+  for (let i = 1; i <= 6; i++) pointer('pointermove', box.left + 20 + i * 40, box.top + 8);
+  await expect.element(told).toBeVisible();
+  await userEvent.keyboard('{Escape}');
+  await expect.element(told).not.toBeInTheDocument();
+  pointer('pointermove', box.left + 300, box.top + 8);
+  pointer('pointerup', box.left + 300, box.top + 8);
+  await settle();
+  await expect.element(entry).toHaveAccessibleName(/Tuesday 24 November/);
+  expect(asked).toEqual([]);
+  await expect.element(told).not.toBeInTheDocument();
+});
+
+it('the cells are walked with the arrow keys, and a line is begun and left', async () => {
+  answer('GET /api/proposals/asked', () => []);
+  const screen = await stage(lanes(boardRead(4).data));
+  const cell = (calendar: number, day: string) =>
+    screen.getByRole('button', { name: `Add to Calendar ${calendar} on ${day}` });
+  (cell(0, 'Monday 23 November').element() as HTMLElement).focus();
+  await userEvent.keyboard('{ArrowRight}');
+  await expect.element(cell(0, 'Tuesday 24 November')).toHaveFocus();
+  await userEvent.keyboard('{ArrowDown}{Enter}');
+  const field = screen.getByRole('textbox', { name: /^New event in Calendar 1 on Tue 24 Nov/ });
+  await expect.element(field).toHaveFocus();
+  await userEvent.keyboard('{Escape}');
+  await expect.element(field).not.toBeInTheDocument();
+  await expect.element(cell(1, 'Tuesday 24 November')).toHaveFocus();
 });

@@ -82,7 +82,34 @@ export type IntakeKind = Schemas['IntakeKind'];
 export type TableColumn = Schemas['TableColumn'];
 export type FactorSetup = Schemas['FactorSetupDto'];
 
-const client = createClient<paths>({ baseUrl: '/', fetch: (request) => fetch(request) });
+/** A request that knows all that it asks, from when it is made. */
+class Asked extends Request {
+  /** Null where it is more than text. */
+  readonly asks: string | null;
+
+  constructor(input: RequestInfo | URL, init?: RequestInit) {
+    super(input, init);
+    const body = init?.body ?? '';
+    this.asks = typeof body === 'string' ? `${this.method} ${this.url} ${body}` : null;
+  }
+}
+
+const going = new Map<string, Promise<Response>>();
+
+/** What is asked for once more while it is being done, by a second press or a key that repeats, is done once. */
+const once = (request: Request): Promise<Response> => {
+  const asks = request instanceof Asked && request.method !== 'GET' ? request.asks : null;
+  // Whoever goes back twice goes back two steps.
+  if (asks === null || /\/(undo|redo) /.test(asks)) return fetch(request);
+  let answer = going.get(asks);
+  if (!answer) {
+    answer = fetch(request).finally(() => going.delete(asks));
+    going.set(asks, answer);
+  }
+  return answer.then((response) => response.clone());
+};
+
+const client = createClient<paths>({ baseUrl: '/', fetch: once, Request: Asked });
 
 /** A problem the server told of (RFC 9457), or that it could not be reached (code `unreachable`). */
 export class ApiProblem extends Error {

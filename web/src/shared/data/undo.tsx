@@ -62,6 +62,8 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
       if (step.text) setTold({ text: step.text });
       return;
     }
+    // Pressed twice, done once.
+    if (step.step && steps.current.at(-1)?.step === step.step) return;
     steps.current = [...steps.current, step].slice(-MAX_STEPS);
     undone.current = [];
     if (step.text) setTold({ text: step.text, offers: 'undo', lead: step.lead });

@@ -1,0 +1,56 @@
+import { expect, it } from 'vitest';
+import { renderHook } from 'vitest-browser-react';
+import { api, ApiProblem } from '../../src/shared/api/client';
+import { useInTurn } from '../../src/shared/useInTurn';
+import { answer, problem } from './server';
+
+const calendar = { title: 'Loft', description: '', group: '', zone: 'America/Halifax', mark: 1, version: null };
+
+it('what is pressed twice is done once, and both are told what became of it', async () => {
+  const made = answer('POST /api/calendars', () => Response.json({ id: 'c' }, { headers: { 'Valtro-Step': 's' } }));
+  const twice = await Promise.all([api.addCalendar(calendar), api.addCalendar(calendar)]);
+  expect(twice.map((c) => c.id)).toEqual(['c', 'c']);
+  expect(made).toHaveLength(1);
+  // Another one, or the same later on, is meant.
+  await Promise.all([api.addCalendar(calendar), api.addCalendar({ ...calendar, title: 'Shed' })]);
+  expect(made).toHaveLength(3);
+});
+
+it('a refusal is told to both, and asked for again it is tried again', async () => {
+  const asked = answer('POST /api/calendars', () => problem(422, 'title_missing'));
+  const refused = await Promise.allSettled([api.addCalendar(calendar), api.addCalendar(calendar)]);
+  expect(refused.map((r) => r.status === 'rejected' && (r.reason as ApiProblem).code)).toEqual(
+    Array.from({ length: 2 }, () => 'title_missing'),
+  );
+  await expect(api.addCalendar(calendar)).rejects.toThrow();
+  expect(asked).toHaveLength(2);
+});
+
+it('whoever goes back twice goes back two steps', async () => {
+  const back = answer('POST /api/me/undo', () => ({ titles: [] }));
+  await Promise.all([api.undo(), api.undo()]);
+  expect(back).toHaveLength(2);
+});
+
+it('what waits for its turn under a name is not done once more', async () => {
+  const { result, act } = await renderHook(() => useInTurn());
+  const done: string[] = [];
+  const invite = (who: string) =>
+    result.current.run(() => {
+      done.push(who);
+      return who === 'nobody' ? Promise.reject(new ApiProblem(422, 'email_malformed', '')) : Promise.resolve();
+    }, who);
+  const ask = async (...names: string[]) => {
+    let went: boolean[] = [];
+    await act(async () => {
+      went = await Promise.all(names.map(invite));
+    });
+    return went;
+  };
+  expect(await ask('nora', 'nora', 'tove', 'nora')).toEqual([true, true, true, true]);
+  expect(done).toEqual(['nora', 'tove']);
+  expect(await ask('nobody', 'nobody')).toEqual([false, false]);
+  expect(result.current.problem?.code).toBe('email_malformed');
+  expect(await ask('nobody', 'nora')).toEqual([false, true]);
+  expect(done).toEqual(['nora', 'tove', 'nobody', 'nobody', 'nora']);
+});
