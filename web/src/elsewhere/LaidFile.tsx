@@ -85,6 +85,8 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
     setChoices({ ...choices, ...next });
   };
   const groups = what.groups.filter((g) => g.name !== '');
+  // A bound that leaves nothing yet, until it is typed.
+  const last = what.rows.map((r) => dayOf(r.end)).reduce((a, b) => (a > b ? a : b), school.today);
   const byGroup = choices.byGroup ?? {};
   const leaves = new Set(choices.leaves ?? []);
   const toggle = (key: string) => {
@@ -143,7 +145,7 @@ export const LaidFile = ({ id, first, calendars, school, onClose }: Props) => {
         </Form.Group>
         <Form.Group>
           <Form.Label>{t('bring.to')}</Form.Label>
-          <Bound label={t('bring.to')} value={choices.to} near={school.today} onChange={(to) => change({ to })} />
+          <Bound label={t('bring.to')} value={choices.to} near={last} onChange={(to) => change({ to })} />
         </Form.Group>
       </div>
       {groups.length > 1 && (
