@@ -8,7 +8,11 @@ export default ts.config(
   { ignores: ['dist', 'outlet-public', 'src/shared/api/schema.ts'] },
   js.configs.recommended,
   hooks.configs.flat.recommended,
-  { languageOptions: { globals: { ...globals.browser } } },
+  {
+    languageOptions: { globals: { ...globals.browser } },
+    // Nothing is memoised by a compiler here, which is all it warns of.
+    rules: { 'react-hooks/incompatible-library': 'off' },
+  },
   {
     files: ['**/*.ts', '**/*.tsx'],
     extends: [...ts.configs.strictTypeChecked],
