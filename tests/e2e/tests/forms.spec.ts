@@ -76,22 +76,6 @@ test.describe('the list', () => {
     await page.getByLabel('any calendar').selectOption(calendar.title);
   });
 
-  test('is sorted and narrowed', async ({ page }) => {
-    await expect(page.getByText('5 dates', { exact: true })).toBeVisible();
-    await page.getByRole('button', { name: 'What' }).click();
-    await expect(page.getByRole('row').nth(1)).toContainText('Bilge watch');
-    await page.getByRole('button', { name: 'What ↑' }).click();
-    await expect(page.getByRole('row').nth(1)).toContainText('Tar kettle');
-    await page.getByLabel('all kinds').selectOption('drafts');
-    await expect(page.getByText('1 date', { exact: true })).toBeVisible();
-    await page.getByLabel('all kinds').selectOption('');
-    await page.getByLabel('Words in it').fill('bilge');
-    await expect(page.getByText('3 dates', { exact: true })).toBeVisible();
-    await page.getByLabel('Words in it').fill('kraken');
-    await expect(page.getByText('No date is like that.')).toBeVisible();
-    await page.getByRole('button', { name: 'Show all' }).click();
-  });
-
   test('moves and lengthens a row by keys, and copies what is chosen to another calendar', async ({ page }) => {
     const other = await prepare(page.request).calendar(fresh('Beside'));
     await page.reload();
@@ -180,18 +164,6 @@ test.describe('lanes', () => {
     await menu.click();
     await page.getByRole('button', { name: 'Unfold' }).click();
     await expect(lane.getByRole('button', { name: /^Knots/ })).toBeVisible();
-  });
-
-  test('go up by keys', async ({ page }) => {
-    await openPlan(page, `?form=lanes&from=${MONDAY}`);
-    const lane = page.getByRole('group', { name: calendar.title, exact: true });
-    const name = lane.getByRole('button', { name: new RegExp(`^${calendar.title} (?!:)`) }).first();
-    const before = await lane.evaluate((e) => [...document.querySelectorAll('[role=group].lane')].indexOf(e));
-    await name.focus();
-    await page.keyboard.press('Alt+ArrowUp');
-    await expect
-      .poll(() => lane.evaluate((e) => [...document.querySelectorAll('[role=group].lane')].indexOf(e)))
-      .toBe(before - 1);
   });
 });
 

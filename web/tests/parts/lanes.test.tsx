@@ -1,6 +1,8 @@
+import { useState } from 'react';
 import { userEvent } from 'vitest/browser';
 import { expect, it } from 'vitest';
 import type { Board, Occurrence } from '../../src/shared/api/client';
+import { arrange, type Arrangement } from '../../src/board/arrangement';
 import { Lanes } from '../../src/board/views/Lanes';
 import { addDays, dayRange } from '../../src/shared/dates';
 import { calendarOf, eventOf, occurrenceOf } from '../samples';
@@ -170,4 +172,45 @@ it('the cells are walked with the arrow keys, and a line is begun and left', asy
   await userEvent.keyboard('{Escape}');
   await expect.element(field).not.toBeInTheDocument();
   await expect.element(cell(1, 'Tuesday 24 November')).toHaveFocus();
+});
+
+it('a lane goes up and down by keys, and no further than its end', async () => {
+  const { data } = boardRead(3);
+  const arranged: string[][] = [];
+  const Arranged = () => {
+    const [arrangement, setArrangement] = useState<Arrangement>({ groups: null, hidden: [], folded: [] });
+    const onArrange = (next: Arrangement) => {
+      arranged.push(arrange(data.calendars, next).flatMap((g) => g.calendars.map((c) => c.id)));
+      setArrangement(next);
+    };
+    return (
+      <Lanes
+        data={data}
+        calendars={data.calendars}
+        arrangement={arrangement}
+        onArrange={onArrange}
+        from={MONDAY}
+        days={7}
+        today={MONDAY}
+        chosen={null}
+        onChoose={() => undefined}
+      />
+    );
+  };
+  const screen = await stage(<Arranged />);
+  const shown = () =>
+    screen
+      .getByRole('group', { name: /^Calendar \d$/ })
+      .elements()
+      .map((e) => e.getAttribute('aria-label'));
+  const name = screen.getByRole('button', { name: /^Calendar 2(?!: )/ }).first();
+  (name.element() as HTMLElement).focus();
+  await userEvent.keyboard('{Alt>}{ArrowUp}{/Alt}');
+  await expect.poll(shown).toEqual(['Calendar 0', 'Calendar 2', 'Calendar 1']);
+  await expect.element(name).toHaveFocus();
+  await userEvent.keyboard('{Alt>}{ArrowUp}{ArrowUp}{/Alt}');
+  await expect.poll(shown).toEqual(['Calendar 2', 'Calendar 0', 'Calendar 1']);
+  await userEvent.keyboard('{Alt>}{ArrowDown}{/Alt}');
+  await expect.poll(shown).toEqual(['Calendar 0', 'Calendar 2', 'Calendar 1']);
+  expect(arranged.every((ids) => [...ids].sort().join() === 'c0,c1,c2')).toBe(true);
 });
