@@ -187,9 +187,10 @@ public sealed class ReaderMailTests(ServerFixture fixture) : IClassFixture<Serve
         await using var place = await BeginAsync();
         await place.FollowAsync("one@home.example", "friday");
         await place.FollowAsync("gone@home.example", "friday");
+        // The server's own job may send what is written before it is waited for.
+        place.Box.Refused.Add("gone@home.example");
         place.Server.Clock.Now = Instant.FromUtc(2026, 12, 4, 20, 0);
         await place.WriteAsync();
-        place.Box.Refused.Add("gone@home.example");
         await place.SendAllAsync();
         Assert.Equal(1, await place.RowsAsync("select count(*) from mail_reader"));
         Assert.Empty((await place.Marit.GetJsonAsync("/api/mails")).AsArray());
