@@ -323,16 +323,19 @@ public sealed class NeverDarkTests(Cluster cluster)
         var random = new Random(7);
         for (var cut = 0; cut < 8; cut++)
         {
+            // However slow the machine is, something is kept between two cuts, and something refused in each.
+            var (keptBefore, refusedBefore) = (kept.Count, refused);
             await Task.Delay(random.Next(200, 700), TestContext.Current.CancellationToken);
+            await Eventually.TrueAsync(() => kept.Count > keptBefore + 1);
             wire.Cut();
             await Task.Delay(random.Next(50, 500), TestContext.Current.CancellationToken);
+            await Eventually.TrueAsync(() => Volatile.Read(ref refused) > refusedBefore);
             wire.Mend();
         }
-        await Task.Delay(500, TestContext.Current.CancellationToken);
         await end.CancelAsync();
         await Task.WhenAll(all);
         Assert.Empty(errors);
-        Assert.True(kept.Count > 10 && refused > 0, $"{kept.Count} {refused}");
+        Assert.True(kept.Count >= 16 && refused >= 8, $"{kept.Count} {refused}");
         await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/health/ready")).IsSuccessStatusCode);
         var board = (await client.GetJsonAsync("/api/board?from=2026-11-30&to=2026-12-07"))["occurrences"]!.AsArray().Where(o => o!.Text("calendarId") == calendar.Text("id")).Select(o => o!.Text("title")).Where(t => t.StartsWith("Storm", StringComparison.Ordinal)).Order(StringComparer.Ordinal).ToList();
         Assert.Empty(kept.Except(board));
