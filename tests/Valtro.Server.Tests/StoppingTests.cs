@@ -10,13 +10,26 @@ public sealed class StoppingTests(Cluster cluster)
     private static Process Start(string database, int port)
     {
         var program = Path.Combine(SeeingTests.Root(), "src/Valtro.Server/bin", new DirectoryInfo(AppContext.BaseDirectory).Parent!.Name, "net10.0/Valtro.Server.dll");
-        var start = new ProcessStartInfo("dotnet", [program, "--urls", $"http://127.0.0.1:{port}"]) { WorkingDirectory = SeeingTests.Root() };
+        // What is started in the background of a shell ignores the keyboard, and so does all that it starts.
+        var start = new ProcessStartInfo("env", ["--default-signal=INT,QUIT,TERM", "dotnet", program, "--urls", $"http://127.0.0.1:{port}"]) { WorkingDirectory = SeeingTests.Root() };
         foreach (var (name, value) in new[] { ("OWNER_DATABASE", database), ("DATABASE", Server.AppOf(database)), ("ADDRESS", Server.Address), ("DEMO", "true"), ("STOP_SECONDS", $"{Seconds}") })
             start.Environment[$"VALTRO_{name}"] = value;
         return Process.Start(start)!;
     }
 
     private static void Send(Process process, string signal) => Process.Start("kill", [$"-{signal}", $"{process.Id}"]).WaitForExit();
+
+    private static async Task EndedAsync(Process process)
+    {
+        try
+        {
+            await process.WaitForExitAsync().WaitAsync(TimeSpan.FromSeconds(60));
+        }
+        finally
+        {
+            process.Kill();
+        }
+    }
 
     private static async Task ReadyAsync(HttpClient client) => await Eventually.TrueAsync(async () =>
     {
@@ -41,7 +54,7 @@ public sealed class StoppingTests(Cluster cluster)
         Send(process, "TERM");
         await Eventually.TrueAsync(async () => (await client.GetAsync("/health/ready")).StatusCode == HttpStatusCode.ServiceUnavailable);
         Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/p/lanternfell/feed.ics")).StatusCode);
-        await process.WaitForExitAsync();
+        await EndedAsync(process);
         Assert.True(Stopwatch.GetElapsedTime(told) >= TimeSpan.FromSeconds(Seconds));
         Assert.Equal(0, process.ExitCode);
     }
@@ -57,7 +70,7 @@ public sealed class StoppingTests(Cluster cluster)
         await ReadyAsync(client);
         foreach (var signal in signals)
             Send(process, signal);
-        await process.WaitForExitAsync();
+        await EndedAsync(process);
         Assert.Equal(0, process.ExitCode);
     }
 }
