@@ -46,12 +46,15 @@ export const bringIntoBoards = async (queries: QueryClient, changes: ToldChange[
   coming.set(queries, of);
   of.waiting.push(...changes);
   of.bringing ??= (async () => {
-    while (of.waiting.length > 0) {
-      const now = of.waiting;
-      of.waiting = [];
-      await into(queries, now);
+    try {
+      while (of.waiting.length > 0) {
+        const now = of.waiting;
+        of.waiting = [];
+        await into(queries, now);
+      }
+    } finally {
+      of.bringing = null;
     }
-    of.bringing = null;
   })();
   await of.bringing;
 };

@@ -21,6 +21,7 @@ const LISTS = [
 const COUNTS_MS = [30_000, 90_000] as const;
 const COUNTS = ['year', 'checks', 'proposals', 'opening-requests'];
 const isBoard = () => location.pathname.startsWith('/plan');
+
 interface Told {
   isOwn: boolean;
   events: ToldChange[] | null;
