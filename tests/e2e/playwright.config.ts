@@ -16,6 +16,8 @@ export const chromium = {
     '--no-sandbox',
     '--disable-gpu',
     '--disable-quic',
+    // Pages of one site are shown by one process, so that a script is compiled for the first of them alone.
+    '--process-per-site',
     '--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1 , EXCLUDE localhost',
   ],
 };

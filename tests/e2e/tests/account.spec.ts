@@ -35,6 +35,7 @@ test('a person sees dates and times as they want, on every screen', async ({ pag
   await kept;
   await expect(nora.getByText('Kept.')).toBeVisible();
   await nora.goto(`/plan?form=lanes&from=${WEEK}`);
+  await lane(nora, calendar).scrollIntoViewIfNeeded();
   await expect(
     lane(nora, calendar).getByRole('button', { name: /^Hull talk, Thursday March 8, 6:00 pm/ }),
   ).toBeVisible();
@@ -46,6 +47,7 @@ test('a person sees dates and times as they want, on every screen', async ({ pag
   await nora.keyboard.press('Tab');
   await expect(nora.getByText('Kept.')).toBeVisible();
   await nora.goto(`/plan?form=lanes&from=${WEEK}`);
+  await lane(nora, calendar).scrollIntoViewIfNeeded();
   await expect(
     lane(nora, calendar).getByRole('button', { name: /^Hull talk, Thursday March 8, 10:00 pm/ }),
   ).toBeVisible();

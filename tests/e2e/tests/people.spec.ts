@@ -21,6 +21,7 @@ test('somebody is invited, comes in by the mail, is shared with, and edits', asy
   // Until she is shared with, she reads only.
   await nora.goto(`/plan${WEEK}`);
   await expect(lane(nora, calendar)).toBeVisible();
+  await lane(nora, calendar).scrollIntoViewIfNeeded();
   await lane(nora, calendar)
     .getByRole('button', { name: /on Tuesday 8 March/ })
     .click({ force: true });
@@ -134,6 +135,7 @@ test('the keeper looks at the board through other eyes, and back', async ({ page
   await page.getByRole('link', { name: 'members of the school' }).click();
   await expect(page.getByText('You look as members of the school would.')).toBeVisible();
   await page.goto(`/plan${WEEK}&look=members`);
+  await lane(page, calendar).scrollIntoViewIfNeeded();
   await expect(lane(page, calendar).getByRole('button', { name: /^Open hull/ })).toBeVisible();
   await expect(lane(page, calendar).getByRole('button', { name: /^Taken, Wednesday 9 March/ })).toBeVisible();
   await expect(page.getByText('Quiet hull')).toHaveCount(0);
@@ -141,6 +143,7 @@ test('the keeper looks at the board through other eyes, and back', async ({ page
   await expect(page.getByRole('group', { name: 'School diary', exact: true })).toBeVisible();
   await expect(lane(page, calendar)).toHaveCount(0);
   await page.getByRole('button', { name: 'Look with my own eyes' }).click();
+  await lane(page, calendar).scrollIntoViewIfNeeded();
   await expect(lane(page, calendar).getByRole('button', { name: /^Quiet hull/ })).toBeVisible();
 });
 

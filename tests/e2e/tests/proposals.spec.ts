@@ -88,6 +88,7 @@ test('somebody is invited, proposes, is approved, and it is out', async ({ page,
   await page.keyboard.press('Escape');
 
   await nora.goto(`/plan${week}`);
+  await lane(nora, calendar).scrollIntoViewIfNeeded();
   await lane(nora, calendar)
     .getByRole('button', { name: new RegExp(`on ${said.format(new Date(day))}`) })
     .click();

@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Session } from '../shared/api/client';
-import { addDays, dayOf, formatDay } from '../shared/dates';
+import { dayOf, formatDay } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { useActions } from '../shared/data/actions';
+import { useCalendars } from '../shared/data/useCalendars';
 import './bin.scss';
 
 /** What was deleted in the last thirty days, to be taken out again. */
@@ -12,10 +13,7 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
   const actions = useActions();
   const bin = useQuery({ queryKey: ['bin'], queryFn: api.bin });
-  const board = useQuery({
-    queryKey: ['board', school.today, addDays(school.today, 1)],
-    queryFn: () => api.board(school.today, addDays(school.today, 1)),
-  });
+  const calendars = useCalendars(school.today);
   if (bin.error) return <Told problem={asProblem(bin.error)} />;
   if (!bin.data) return <p className="loading">{t('loading')}</p>;
   const day = (text: string) => formatDay(dayOf(text), language, { day: 'numeric', month: 'long', year: 'numeric' });
@@ -29,7 +27,7 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
         {bin.data.length === 0 && <p>{t('bin.empty')}</p>}
         <ul>
           {bin.data.map((e) => {
-            const calendar = board.data?.calendars.find((c) => c.id === e.calendarId);
+            const calendar = calendars.data?.find((c) => c.id === e.calendarId);
             return (
               <li key={e.id} aria-label={e.title}>
                 <span>

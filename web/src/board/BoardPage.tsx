@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, noop, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useEffectEvent, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
@@ -85,7 +85,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
     if (!isLoaded || look || shown.form === 'month' || shown.days > 63) return;
     for (const by of [shown.days, -shown.days]) {
       const [first, last] = [addDays(shown.from, by), addDays(to, by)];
-      void queries.prefetchQuery({ queryKey: ['board', first, last], queryFn: () => api.board(first, last) });
+      queries.query({ queryKey: ['board', first, last], queryFn: () => api.board(first, last) }).catch(noop);
     }
   }, [isLoaded, look, queries, shown.form, shown.from, shown.days, to]);
   const [arrangement, arrangeAs] = useArrangement(data?.calendars ?? []);

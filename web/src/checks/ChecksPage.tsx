@@ -8,6 +8,7 @@ import { addDays, dayRangeText, monday } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { useActions } from '../shared/data/actions';
+import { useCalendars } from '../shared/data/useCalendars';
 import { dayOfClash, useClashText } from '../shared/useClashText';
 import { isMeant, useChecks } from '../shared/data/useChecks';
 import './checks.scss';
@@ -27,10 +28,7 @@ const KINDS = [
 export const ChecksPage = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
   const checks = useChecks();
-  const board = useQuery({
-    queryKey: ['board', school.today, addDays(school.today, 1)],
-    queryFn: () => api.board(school.today, addDays(school.today, 1)),
-  });
+  const known = useCalendars(school.today);
   // What goes out less than it should is nobody's clash, and told here all the same.
   const publications = useQuery({ queryKey: ['publications'], queryFn: api.publications });
   const quiet = (publications.data ?? []).flatMap((publication) =>
@@ -39,7 +37,7 @@ export const ChecksPage = ({ school }: { school: Session['school'] }) => {
   if (checks.error) return <Told problem={asProblem(checks.error)} />;
   if (!checks.data) return <p className="loading">{t('loading')}</p>;
   const { clashes, from, to } = checks.data;
-  const calendars = board.data?.calendars ?? [];
+  const calendars = known.data ?? [];
   const open = clashes.filter((c) => c.accepted === null && !isMeant(c));
   const meant = clashes.filter(isMeant);
   const accepted = clashes.filter((c) => c.accepted !== null);

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useParams } from 'react-router';
 import { api, asProblem, type Session } from '../shared/api/client';
-import { addDays, formatMoment } from '../shared/dates';
+import { useCalendars } from '../shared/data/useCalendars';
+import { formatMoment } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
 import { Told } from '../shared/parts/Told';
 import { sizeText } from '../shared/data/uploads';
@@ -16,14 +17,11 @@ export const ElsewherePage = ({ school, isAdministrator }: { school: Session['sc
   const { t } = useTexts();
   const { id } = useParams();
   const sources = useQuery({ queryKey: ['sources'], queryFn: api.sources, refetchInterval: 30_000 });
-  const board = useQuery({
-    queryKey: ['board', school.today, addDays(school.today, 1)],
-    queryFn: () => api.board(school.today, addDays(school.today, 1)),
-  });
+  const known = useCalendars(school.today);
   if (sources.error) return <Told problem={asProblem(sources.error)} />;
-  if (board.error) return <Told problem={asProblem(board.error)} />;
-  if (!sources.data || !board.data) return <p className="loading">{t('loading')}</p>;
-  const { calendars } = board.data;
+  if (known.error) return <Told problem={asProblem(known.error)} />;
+  if (!sources.data || !known.data) return <p className="loading">{t('loading')}</p>;
+  const calendars = known.data;
   const shown = sources.data.find((s) => s.id === id);
   if (id)
     return shown ? (

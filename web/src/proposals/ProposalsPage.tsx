@@ -1,14 +1,14 @@
-import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { Link, useSearchParams } from 'react-router';
-import { api, asProblem, type Answer, type Calendar, type Proposal, type Session } from '../shared/api/client';
-import { addDays, dayOf, monday } from '../shared/dates';
+import { asProblem, type Answer, type Calendar, type Proposal, type Session } from '../shared/api/client';
+import { dayOf, monday } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { markClass, Spine } from '../shared/parts/Spine';
 import { Told } from '../shared/parts/Told';
 import { isTyping, useUndo } from '../shared/data/undo';
 import { useActions } from '../shared/data/actions';
+import { useCalendars } from '../shared/data/useCalendars';
 import { Asks, Decide, ProposalBody, useWhen } from './ProposalBody';
 import { ReviseSheet } from './ReviseSheet';
 import { isUndecided, useProposals, waits } from '../shared/data/useProposals';
@@ -23,10 +23,7 @@ export const ProposalsPage = ({ school }: { school: Session['school'] }) => {
   const { t } = useTexts();
   const { undoLast } = useUndo();
   const proposals = useProposals();
-  const board = useQuery({
-    queryKey: ['board', school.today, addDays(school.today, 1)],
-    queryFn: () => api.board(school.today, addDays(school.today, 1)),
-  });
+  const known = useCalendars(school.today);
   const [params] = useSearchParams();
   const [opened, setOpened] = useState<string | null>(params.get('at'));
   const [pressed, setPressed] = useState<{ id: string; answer: Exclude<Answer, 'open'> } | null>(null);
@@ -69,8 +66,8 @@ export const ProposalsPage = ({ school }: { school: Session['school'] }) => {
   }, [step, undoLast, shown, revising]);
 
   if (proposals.error) return <Told problem={asProblem(proposals.error)} />;
-  if (!proposals.data || !board.data) return <p className="loading">{t('loading')}</p>;
-  const { calendars } = board.data;
+  if (!proposals.data || !known.data) return <p className="loading">{t('loading')}</p>;
+  const calendars = known.data;
   const row = (proposal: Proposal) => (
     <Row
       key={proposal.id}

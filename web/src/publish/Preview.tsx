@@ -76,7 +76,7 @@ export const Preview = ({ publication, placed, mayLookAs }: Props) => {
             <>
               {width !== 'whole' && <Site />}
               <iframe
-                key={`${publication.version} ${publication.changedAt} ${goesOut} ${width} ${isDraft}`}
+                key={`${publication.version} ${publication.changedAt} ${goesOut} ${width} ${isDraft ? 'draft' : ''}`}
                 title={t('publish.frame')}
                 src={addressOf(publication, width, placed, isDraft)}
               />

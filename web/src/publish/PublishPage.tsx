@@ -12,10 +12,11 @@ import {
   type Look,
   type Publication,
   type PublicationInput,
+  type Session,
 } from '../shared/api/client';
-import { addDays } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
+import { useCalendars } from '../shared/data/useCalendars';
 import { useUndo } from '../shared/data/undo';
 import { useInTurn } from '../shared/useInTurn';
 import { CalendarChoice } from './CalendarChoice';
@@ -27,16 +28,6 @@ import { Outlets } from './Outlets';
 import { Preview } from './Preview';
 import { useProof } from './ProofPanel';
 import './publish.scss';
-
-/** Any window will do to learn which calendars there are. */
-const useCalendars = () => {
-  const today = new Date().toISOString().slice(0, 10);
-  return useQuery({
-    queryKey: ['board', today, addDays(today, 1)],
-    queryFn: () => api.board(today, addDays(today, 1)),
-    select: (b) => b.calendars,
-  });
-};
 
 export const USUAL_LOOK: Look = {
   views: ['month', 'list'],
@@ -62,12 +53,12 @@ export const USUAL_LOOK: Look = {
   picture: null,
 };
 
-export const PublishPage = () => {
+export const PublishPage = ({ school }: { school: Session['school'] }) => {
   const { t } = useTexts();
   const { id } = useParams();
   const navigate = useNavigate();
   const publications = useQuery({ queryKey: ['publications'], queryFn: api.publications });
-  const calendars = useCalendars();
+  const calendars = useCalendars(school.today);
   // What was undone is shown by a form that begins with it.
   const { turn } = useUndo();
   // One that was begun here and has got an identity meanwhile is still the same on the screen.

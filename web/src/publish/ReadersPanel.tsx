@@ -175,7 +175,8 @@ export const WhyPanel = ({ publication }: { publication: Publication }) => {
   const { data } = readings;
   const moment = (text: string) =>
     new Intl.DateTimeFormat(language, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(text));
-  const waits = publication.choices.from && new Date(publication.choices.from) > new Date();
+  const waits =
+    data && publication.choices.from && new Date(publication.choices.from).getTime() > readings.dataUpdatedAt;
   return (
     <div className="panel why-panel" aria-label={t('why.title')} role="region">
       <h3>{t('why.title')}</h3>

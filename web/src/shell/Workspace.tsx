@@ -151,7 +151,7 @@ const Signed = () => {
             <Route path="/log" element={<LogPage />} />
             <Route path="/who-sees" element={<WhoSeesPage />} />
             <Route path="/lists" element={<ListsPage />} />
-            <Route path="/publish/:id?" element={<PublishPage />} />
+            <Route path="/publish/:id?" element={<PublishPage school={session.data.school} />} />
             <Route path="/members/:key?" element={<MembersPage />} />
             <Route path="*" element={<ToPlan />} />
           </Routes>

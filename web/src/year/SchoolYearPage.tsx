@@ -5,7 +5,7 @@ import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type Session, type SchoolYear, type YearPlan } from '../shared/api/client';
 import { DateField } from '../shared/parts/DateField';
-import { addDays, dayOf, dayRangeText, shortDay } from '../shared/dates';
+import { dayOf, dayRangeText, shortDay } from '../shared/dates';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { useKeptForm } from '../shared/useKeptForm';
 import { problemText, useTexts } from '../shared/i18n';
@@ -13,6 +13,7 @@ import { WEEKDAYS, weekdayName, type Weekday } from '../shared/rules';
 import { Told } from '../shared/parts/Told';
 import { useDebounced } from '../shared/useDebounced';
 import { useActions } from '../shared/data/actions';
+import { useCalendars } from '../shared/data/useCalendars';
 import { CalendarChoice } from './CalendarChoice';
 import { ChosenDays } from './ChosenDays';
 import { SpanList } from './SpanList';
@@ -121,10 +122,7 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
   const { base, draft, problem, isDirty: dirty, type: setDraft, settle } = form;
   const [chosen, setChosen] = useState<DaySpan | null>(null);
   const [busy, setBusy] = useState(false);
-  const calendars = useQuery({
-    queryKey: ['board', today, addDays(today, 1)],
-    queryFn: () => api.board(today, addDays(today, 1)),
-  });
+  const calendars = useCalendars(today);
 
   const asked = useDebounced(JSON.stringify(draft), 250);
   // While what is typed cannot be a year, the days stay as they were.
@@ -170,7 +168,7 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
     e.preventDefault();
     void save(base.version ?? null);
   };
-  const list = calendars.data?.calendars ?? [];
+  const list = calendars.data ?? [];
 
   return (
     <div className="year-body">

@@ -6,6 +6,7 @@ import { arrange, type Arrangement } from '../../src/board/arrangement';
 import { Lanes } from '../../src/board/views/Lanes';
 import { addDays, dayRange } from '../../src/shared/dates';
 import { calendarOf, eventOf, occurrenceOf } from '../samples';
+import '../../src/board/board.scss';
 import { answer, problem } from './server';
 import { stage } from './stage';
 
@@ -106,7 +107,8 @@ it('a pointer over a board of 200 calendars draws anew what it drags, and where 
   const sent = answer('PUT /api/events/e1', () => ({ event, added: [] }));
   const screen = await stage(lanes(data));
   const entry = screen.getByRole('button', { name: /^Lesson 1,/ }).element();
-  expect(read.size).toBe(MANY);
+  // Nothing bounds this board: all of its rows are near.
+  await expect.poll(() => read.size).toBe(MANY);
   read.clear();
 
   const { box, pointer } = handOn(entry);
@@ -125,14 +127,59 @@ it('a pointer over a board of 200 calendars draws anew what it drags, and where 
   ]);
 });
 
+it('rows far from what is on the screen are drawn when they come there, and all of them for paper', async () => {
+  const { data, read } = boardRead();
+  const screen = await stage(<div style={{ height: 700, display: 'flex' }}>{lanes(data)}</div>);
+  const entry = (nth: number) => screen.getByRole('button', { name: new RegExp(`^Lesson ${nth},`) });
+  await expect.element(entry(0)).toBeVisible();
+  await settle();
+  expect(read.size).toBeLessThan(MANY / 2);
+  await expect.element(entry(150)).not.toBeInTheDocument();
+  // It has its name and its room all the same.
+  const row = screen.getByRole('group', { name: 'Calendar 150', exact: true });
+  await expect.element(row).toHaveTextContent('Calendar 150');
+  expect((row.element() as HTMLElement).offsetHeight).toBeGreaterThan(40);
+
+  (entry(3).element() as HTMLElement).focus();
+  row.element().scrollIntoView();
+  await expect.element(entry(150)).toBeVisible();
+  await expect.element(entry(12)).not.toBeInTheDocument();
+  // What has the focus keeps it, and there is one stop for Tab.
+  await expect.element(entry(3)).toHaveFocus();
+  await settle();
+  expect(document.querySelectorAll('.board section [tabindex="0"]')).toHaveLength(1);
+
+  dispatchEvent(new Event('beforeprint'));
+  await expect.element(entry(199)).toBeInTheDocument();
+  await expect.element(entry(12)).toBeInTheDocument();
+  dispatchEvent(new Event('afterprint'));
+  await expect.element(entry(199)).not.toBeInTheDocument();
+});
+
+it('a line keeps its text and the focus while somebody else takes a row above away', async () => {
+  answer('GET /api/proposals/asked', () => []);
+  answer('POST /api/line', () => problem(422, 'title_missing'));
+  const { data } = boardRead(5);
+  const screen = await stage(lanes(data));
+  await screen.getByRole('button', { name: 'Add to Calendar 3 on Monday 23 November' }).click();
+  const field = screen.getByRole('textbox', { name: /^New event in Calendar 3/ });
+  await userEvent.type(field, 'Rope');
+  await screen.again(lanes({ ...data, calendars: data.calendars.filter((c) => c.id !== 'c1') }));
+  await expect.element(screen.getByRole('group', { name: 'Calendar 1', exact: true })).not.toBeInTheDocument();
+  await expect.element(field).toHaveFocus();
+  await expect.element(field).toHaveValue('Rope');
+});
+
 it('typing a line draws none of the entries anew', async () => {
   answer('GET /api/proposals/asked', () => []);
   answer('POST /api/line', () => problem(422, 'title_missing'));
   const { data, read } = boardRead();
   const screen = await stage(lanes(data));
+  await expect.poll(() => read.size).toBe(MANY);
   await screen.getByRole('button', { name: 'Add to Calendar 3 on Monday 23 November' }).click();
   const field = screen.getByRole('textbox', { name: /^New event in Calendar 3/ });
   await expect.element(field).toBeVisible();
+  await settle();
   read.clear();
   await userEvent.type(field, 'Rope work');
   await expect.element(field).toHaveValue('Rope work');

@@ -108,7 +108,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     field.current?.focus();
     field.current?.closest('.line-entry')?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
     // Once, when it is opened.
-  }, []); // eslint-disable-line react-hooks/exhaustive-deps
+  }, []); // oxlint-disable-line react/exhaustive-deps
 
   // What is said beneath the line stays in sight as it grows.
   const said = line.data?.text === text ? line.data : undefined;

@@ -69,14 +69,21 @@ export const useOneStop = (board: RefObject<HTMLElement | null>) => {
   useEffect(() => {
     const box = board.current;
     if (!box) return;
-    const stops = [...box.querySelectorAll<HTMLElement>(STOPS)].filter((stop) => !stop.closest(APART));
-    const kept = current.current && stops.includes(current.current) ? current.current : null;
-    const stop = kept ?? stops.find((s) => s.closest('.is-today') && isThere(s)) ?? stops.find(isThere);
-    for (const other of stops) {
-      const index = other === stop ? 0 : -1;
-      if (other.tabIndex !== index) other.tabIndex = index;
-    }
-  });
+    const tidy = () => {
+      const stops = [...box.querySelectorAll<HTMLElement>(STOPS)].filter((stop) => !stop.closest(APART));
+      const kept = current.current && stops.includes(current.current) ? current.current : null;
+      const stop = kept ?? stops.find((s) => s.closest('.is-today') && isThere(s)) ?? stops.find(isThere);
+      for (const other of stops) {
+        const index = other === stop ? 0 : -1;
+        if (other.tabIndex !== index) other.tabIndex = index;
+      }
+    };
+    tidy();
+    // Whatever is drawn later, by whom it may be, is no stop of its own.
+    const drawn = new MutationObserver(tidy);
+    drawn.observe(box, { childList: true, subtree: true });
+    return () => drawn.disconnect();
+  }, [board]);
 
   const onFocus = (e: FocusEvent) => {
     const box = board.current;

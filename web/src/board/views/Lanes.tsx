@@ -16,6 +16,7 @@ import { isBar, isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { mayEdit, mayOffer } from '../../shared/data/rights';
 import { LineEntry } from '../entry/LineEntry';
 import { LaneState } from './LaneState';
+import { NearLane } from './NearLane';
 import { ReachMark } from '../../shared/parts/ReachMark';
 import { NO_SHIFT } from '../gestures/shift';
 import { useBoardHands } from '../gestures/useBoardHands';
@@ -28,6 +29,15 @@ interface Props extends BoardProps {
 
 /** As many entries of one calendar stand on a day; more unfold. */
 const ENTRIES = 6;
+
+/** So many rows are all drawn, wherever they are; of more, those near what is on the screen. */
+const WHOLE = 40;
+/** More than are on a screen at once. */
+const FIRST = 20;
+/** The height of a row with nothing on it, in dots. */
+const LOW = 46;
+/** And about what an entry adds to it. */
+const ENTRY = 44;
 
 interface Cell {
   calendarId: string;
@@ -43,6 +53,8 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
   const shown = dayRange(from, days);
   const info = new Map(data.days.map((day) => [day.date, day]));
   const visible = data.occurrences.filter((o) => o.lastDay >= from && o.firstDay < addDays(from, days));
+  const ofCalendar = new Map<string, Occurrence[]>(data.calendars.map((c) => [c.id, []]));
+  for (const o of visible) for (const id of new Set([o.calendarId, ...o.alsoIn])) ofCalendar.get(id)?.push(o);
   // A weekend with nothing on takes little room.
   const isQuiet = (day: Day) =>
     weekday(day) > 5 &&
@@ -135,143 +147,162 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
             />
           )}
           {calendars.map((calendar) => {
-            const own = visible.filter((o) => o.calendarId === calendar.id || o.alsoIn.includes(calendar.id));
+            const own = ofCalendar.get(calendar.id) ?? [];
             const isFolded = arrangement.folded.includes(calendar.id);
-            const bars = isFolded ? [] : packBars(own, from, days);
-            return (
-              <div
-                key={calendar.id}
-                role="group"
-                aria-label={calendar.title}
-                className={isFolded ? 'lane is-folded' : 'lane'}
-              >
-                <div
-                  className={`lane-head ${markClass(calendar.mark)}${carried && carried !== calendar.id ? ' takes-rows' : ''}`}
-                  draggable
-                  onDragStart={(e) => {
-                    e.dataTransfer.effectAllowed = 'move';
-                    e.dataTransfer.setData('text/plain', calendar.title);
-                    setCarried(calendar.id);
-                  }}
-                  onDragEnd={() => setCarried(null)}
-                  onDragOver={(e) => carried && e.preventDefault()}
-                  onDrop={(e) => {
-                    e.preventDefault();
-                    if (carried) onArrange(moveRow(data.calendars, arrangement, carried, calendar.id));
-                    setCarried(null);
-                  }}
-                >
-                  <Spine />
-                  <button
-                    type="button"
-                    className="lane-name"
-                    id={lane(calendar.id)}
-                    onKeyDown={(e) => {
-                      const by = e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' ? 1 : 0;
-                      if (!e.altKey || !by) return;
-                      e.preventDefault();
-                      e.stopPropagation();
-                      onArrange(stepRow(data.calendars, arrangement, calendar.id, by));
-                      requestAnimationFrame(() => document.getElementById(lane(calendar.id))?.focus());
+            const drawn = () => {
+              const bars = isFolded ? [] : packBars(own, from, days);
+              return (
+                <>
+                  <div
+                    className={`lane-head ${markClass(calendar.mark)}${carried && carried !== calendar.id ? ' takes-rows' : ''}`}
+                    draggable
+                    onDragStart={(e) => {
+                      e.dataTransfer.effectAllowed = 'move';
+                      e.dataTransfer.setData('text/plain', calendar.title);
+                      setCarried(calendar.id);
                     }}
-                    aria-pressed={chosen?.kind === 'calendar' && chosen.id === calendar.id}
-                    onClick={() => onChoose({ kind: 'calendar', id: calendar.id })}
+                    onDragEnd={() => setCarried(null)}
+                    onDragOver={(e) => carried && e.preventDefault()}
+                    onDrop={(e) => {
+                      e.preventDefault();
+                      if (carried) onArrange(moveRow(data.calendars, arrangement, carried, calendar.id));
+                      setCarried(null);
+                    }}
                   >
-                    {calendar.title}
-                    {!isFolded && <ReachMark reach={calendar.reach} />}
-                    {!isFolded && calendar.isFollowed && <LaneState calendarId={calendar.id} />}
-                  </button>
-                  <LaneMenu
-                    calendar={calendar}
-                    isFolded={isFolded}
-                    onFold={() => onArrange({ ...arrangement, folded: toggled(arrangement.folded, calendar.id) })}
-                    onHide={() => hide([calendar.id])}
-                    onOnly={() => showOnly([calendar.id])}
-                    onStep={(by) => onArrange(stepRow(data.calendars, arrangement, calendar.id, by))}
-                    onSettings={() => onChoose({ kind: 'calendar', id: calendar.id })}
-                  />
-                </div>
-                {shown.map((day, column) => {
-                  const cellKey = `${calendar.id} ${day}`;
-                  const all = onDay(own, day);
-                  const entries = all.length <= ENTRIES || opened === cellKey ? all : all.slice(0, ENTRIES - 1);
-                  const closed = info.get(day)?.partClosures.find((c) => c.calendarIds.includes(calendar.id));
-                  return (
-                    <div
-                      key={day}
-                      data-day={day}
-                      data-lane={calendar.id}
-                      className={`cell ${dayClass(day)}${closed ? ' is-closed' : ''}`}
-                      style={
-                        {
-                          gridColumn: `calc(${column + 1} + var(--head-columns))`,
-                          '--lines': linesOn(bars, column),
-                        } as CSSProperties
-                      }
+                    <Spine />
+                    <button
+                      type="button"
+                      className="lane-name"
+                      id={lane(calendar.id)}
+                      onKeyDown={(e) => {
+                        const by = e.key === 'ArrowUp' ? -1 : e.key === 'ArrowDown' ? 1 : 0;
+                        if (!e.altKey || !by) return;
+                        e.preventDefault();
+                        e.stopPropagation();
+                        onArrange(stepRow(data.calendars, arrangement, calendar.id, by));
+                        requestAnimationFrame(() => document.getElementById(lane(calendar.id))?.focus());
+                      }}
+                      aria-pressed={chosen?.kind === 'calendar' && chosen.id === calendar.id}
+                      onClick={() => onChoose({ kind: 'calendar', id: calendar.id })}
                     >
-                      {/* It takes the focus where nothing can be added too: arrow keys go through all cells. */}
-                      <button
-                        type="button"
-                        className="cell-add"
-                        aria-label={t('lanes.addOn', { calendar: calendar.title, day: longDay(day, language) })}
-                        title={closed?.name}
-                        aria-disabled={!mayOffer(calendar)}
-                        onClick={() => mayOffer(calendar) && setTyping({ calendarId: calendar.id, day })}
-                      />
-                      {isFolded ? (
-                        <FoldedDay occurrences={own.filter((o) => o.firstDay <= day && day <= o.lastDay)} />
-                      ) : (
-                        entries.map((o) => (
-                          <Entry
-                            key={occurrenceKey(o)}
-                            occurrence={o}
-                            calendar={calendar}
-                            isChosen={isChosen(chosen, o)}
-                            onChoose={onChoose}
-                          />
-                        ))
-                      )}
-                      {!isFolded && all.length > entries.length && (
-                        <button type="button" className="cell-more" onClick={() => setOpened(cellKey)}>
-                          {t('month.more', { count: all.length - entries.length })}
-                        </button>
-                      )}
-                      {!isFolded && opened === cellKey && (
-                        <button type="button" className="cell-more" onClick={() => setOpened(null)}>
-                          {t('month.fewer')}
-                        </button>
-                      )}
-                      {typing?.calendarId === calendar.id && typing.day === day && (
-                        <LineEntry
-                          calendar={calendar}
-                          day={day}
-                          lastDay={typing.lastDay}
-                          alignEnd={column > days / 2}
-                          onClose={() => setTyping(null)}
-                          onLines={(lines) => {
-                            setTyping(null);
-                            onChoose({ kind: 'lines', calendarId: calendar.id, day, lines });
-                          }}
-                          onMore={(draft) => {
-                            setTyping(null);
-                            onChoose({ kind: 'new-event', draft });
-                          }}
+                      {calendar.title}
+                      {!isFolded && <ReachMark reach={calendar.reach} />}
+                      {!isFolded && calendar.isFollowed && <LaneState calendarId={calendar.id} />}
+                    </button>
+                    <LaneMenu
+                      calendar={calendar}
+                      isFolded={isFolded}
+                      onFold={() => onArrange({ ...arrangement, folded: toggled(arrangement.folded, calendar.id) })}
+                      onHide={() => hide([calendar.id])}
+                      onOnly={() => showOnly([calendar.id])}
+                      onStep={(by) => onArrange(stepRow(data.calendars, arrangement, calendar.id, by))}
+                      onSettings={() => onChoose({ kind: 'calendar', id: calendar.id })}
+                    />
+                  </div>
+                  {shown.map((day, column) => {
+                    const cellKey = `${calendar.id} ${day}`;
+                    const all = onDay(own, day);
+                    const entries = all.length <= ENTRIES || opened === cellKey ? all : all.slice(0, ENTRIES - 1);
+                    const closed = info.get(day)?.partClosures.find((c) => c.calendarIds.includes(calendar.id));
+                    return (
+                      <div
+                        key={day}
+                        data-day={day}
+                        data-lane={calendar.id}
+                        className={`cell ${dayClass(day)}${closed ? ' is-closed' : ''}`}
+                        style={
+                          {
+                            gridColumn: `calc(${column + 1} + var(--head-columns))`,
+                            '--lines': linesOn(bars, column),
+                          } as CSSProperties
+                        }
+                      >
+                        {/* It takes the focus where nothing can be added too: arrow keys go through all cells. */}
+                        <button
+                          type="button"
+                          className="cell-add"
+                          aria-label={t('lanes.addOn', { calendar: calendar.title, day: longDay(day, language) })}
+                          title={closed?.name}
+                          aria-disabled={!mayOffer(calendar)}
+                          onClick={() => mayOffer(calendar) && setTyping({ calendarId: calendar.id, day })}
                         />
-                      )}
-                      {closed && <span className="cell-note">{closed.name}</span>}
-                    </div>
-                  );
-                })}
-                {bars.map((bar) => (
-                  <BarPlace
-                    key={occurrenceKey(bar.occurrence)}
-                    bar={bar}
-                    calendar={calendar}
-                    chosen={chosen}
-                    onChoose={onChoose}
-                  />
-                ))}
-              </div>
+                        {isFolded ? (
+                          <FoldedDay occurrences={own.filter((o) => o.firstDay <= day && day <= o.lastDay)} />
+                        ) : (
+                          entries.map((o) => (
+                            <Entry
+                              key={occurrenceKey(o)}
+                              occurrence={o}
+                              calendar={calendar}
+                              isChosen={isChosen(chosen, o)}
+                              onChoose={onChoose}
+                            />
+                          ))
+                        )}
+                        {!isFolded && all.length > entries.length && (
+                          <button type="button" className="cell-more" onClick={() => setOpened(cellKey)}>
+                            {t('month.more', { count: all.length - entries.length })}
+                          </button>
+                        )}
+                        {!isFolded && opened === cellKey && (
+                          <button type="button" className="cell-more" onClick={() => setOpened(null)}>
+                            {t('month.fewer')}
+                          </button>
+                        )}
+                        {typing?.calendarId === calendar.id && typing.day === day && (
+                          <LineEntry
+                            calendar={calendar}
+                            day={day}
+                            lastDay={typing.lastDay}
+                            alignEnd={column > days / 2}
+                            onClose={() => setTyping(null)}
+                            onLines={(lines) => {
+                              setTyping(null);
+                              onChoose({ kind: 'lines', calendarId: calendar.id, day, lines });
+                            }}
+                            onMore={(draft) => {
+                              setTyping(null);
+                              onChoose({ kind: 'new-event', draft });
+                            }}
+                          />
+                        )}
+                        {closed && <span className="cell-note">{closed.name}</span>}
+                      </div>
+                    );
+                  })}
+                  {bars.map((bar) => (
+                    <BarPlace
+                      key={occurrenceKey(bar.occurrence)}
+                      bar={bar}
+                      calendar={calendar}
+                      chosen={chosen}
+                      onChoose={onChoose}
+                    />
+                  ))}
+                </>
+              );
+            };
+            return (
+              <NearLane
+                key={calendar.id}
+                board={board}
+                calendar={calendar}
+                className={isFolded ? 'lane is-folded' : 'lane'}
+                isKept={
+                  rows.length <= WHOLE ||
+                  typing?.calendarId === calendar.id ||
+                  (chosen?.kind === 'calendar' && chosen.id === calendar.id) ||
+                  own.some((o) => isChosen(chosen, o))
+                }
+                isFirst={rows.indexOf(calendar) < FIRST}
+                about={
+                  isFolded
+                    ? LOW
+                    : LOW + ENTRY * Math.max(...shown.map((day) => Math.min(ENTRIES, onDay(own, day).length)))
+                }
+              >
+                {drawn}
+              </NearLane>
             );
           })}
         </section>

@@ -91,7 +91,7 @@ export const Month = ({ calendars, from, today, chosen, onChoose, onTravel }: Pr
     else if (wasPrinting.current) virtual.scrollToIndex(indexOf(reached.current), { align: 'start' });
     if (!isPrinting) wasPrinting.current = false;
     // Whatever was measured anew may have moved it.
-  }, [target, size, virtual, isPrinting]); // eslint-disable-line react-hooks/exhaustive-deps
+  }, [target, size, virtual, isPrinting]); // oxlint-disable-line react/exhaustive-deps
 
   const onScroll = () => {
     const box = scroller.current;

@@ -135,7 +135,7 @@ export const useActions = () => {
         act(api.takeBackClash(key), () => t('done.takenBack'), { undo: () => api.acceptClash(key, reason) }),
       /** Adds an event; where keepers have to be asked, it is offered to them: then it may not be there yet. */
       addEvent: async (input: EventInput, remark = ''): Promise<EventData | null> =>
-        (await queries.fetchQuery(askedQuery(input, null))).length > 0
+        (await queries.query(askedQuery(input, null))).length > 0
           ? offer(api.offer(input, remark)).then(({ event }) => event)
           : act(api.addEvent(input), (e) => t('done.added', { title: e.title }), {
               added: (e) => ({ id: e.id, start: e.timing.start }),
@@ -199,7 +199,7 @@ export const useActions = () => {
         input: EditInput,
         known?: (saved: EventData | null) => void,
       ): Promise<EventData | null> =>
-        input.calendarId !== before.calendarId && (await queries.fetchQuery(askedQuery(input, before.id))).length > 0
+        input.calendarId !== before.calendarId && (await queries.query(askedQuery(input, before.id))).length > 0
           ? offer(api.offerChange(before.id, input, ''), known).then(({ event }) => event)
           : act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title }), {
               known: ({ event }) => known?.(event),

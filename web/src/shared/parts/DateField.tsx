@@ -84,7 +84,7 @@ const TypedField = <T extends string>({
       setTyped(null);
       return value;
     }
-    const read = await queries.fetchQuery({ ...typedQuery(typed, near, language), retry: false }).catch(() => null);
+    const read = await queries.query({ ...typedQuery(typed, near, language), retry: false }).catch(() => null);
     const next = read && pick(read);
     if (!next) return null;
     // At once, so that a form that is sent next is sent with it.

@@ -24,7 +24,7 @@ export const Sheet = ({ label, head, mark, onClose, children }: Props) => {
     remember(element);
     element.focus({ preventScroll: true });
     // Once, when it is opened.
-  }, []); // eslint-disable-line react-hooks/exhaustive-deps
+  }, []); // oxlint-disable-line react/exhaustive-deps
   return (
     <aside className="sheet" aria-label={label} ref={sheet} tabIndex={-1}>
       <div className={`sheet-head ${mark ? markClass(mark) : ''}`}>
