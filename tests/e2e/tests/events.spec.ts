@@ -12,7 +12,9 @@ test.beforeEach(async ({ page }) => {
   calendar = await prepare(page.request).calendar(fresh('Sheets'));
 });
 
-test('an event is changed, deleted and brought back', async ({ page }) => {
+test('an event is changed, deleted and brought back; what the server refuses stays, with the reason beside it', async ({
+  page,
+}) => {
   await prepare(page.request).event(calendar, 'Oar shaping', TUESDAY);
   await openPlan(page, WEEK);
   const lane = page.getByRole('group', { name: calendar.title, exact: true });
@@ -27,6 +29,19 @@ test('an event is changed, deleted and brought back', async ({ page }) => {
 
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(lane.getByRole('button', { name: 'Oar shaping, Tuesday 11 March, 18:00, Slip 1' })).toBeVisible();
+
+  await sheet.getByLabel('Title', { exact: true }).fill('');
+  await sheet.getByRole('textbox', { name: 'Details' }).fill('Boots, and a lamp.');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(sheet.getByText('A title is needed: a word is enough.')).toBeVisible();
+  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveText('Boots, and a lamp.');
+  await sheet.getByLabel('Title', { exact: true }).fill('Oar shaping');
+  await sheet.getByLabel('To', { exact: true }).fill('17:00');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(sheet.getByText('The end is before the start. Set it to the same time or later.')).toBeVisible();
+  await sheet.getByLabel('To', { exact: true }).fill('20:00');
+  await sheet.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('status')).toContainText('“Oar shaping” is changed.');
 
   await sheet.getByRole('button', { name: 'Delete' }).click();
   await expect(lane.getByRole('button', { name: /^Oar shaping/ })).toHaveCount(0);
@@ -62,7 +77,7 @@ test.describe('a series', () => {
     await openPlan(page, WEEK);
   });
 
-  test('loses a date and gets it back', async ({ page }) => {
+  test('loses a date, has one moved and one called off, gets one more and another pattern', async ({ page }) => {
     const lane = page.getByRole('group', { name: calendar.title, exact: true });
     await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
     await page.getByRole('button', { name: 'Leave out this date' }).click();
@@ -72,10 +87,7 @@ test.describe('a series', () => {
     await expect(page.getByText('5 dates, the last on 27 March 2031.')).toBeVisible();
     await page.getByRole('button', { name: 'Thursday 13 March, left out; put it back' }).click();
     await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toBeVisible();
-  });
 
-  test('has one date moved and another called off, and both are marked', async ({ page }) => {
-    const lane = page.getByRole('group', { name: calendar.title, exact: true });
     await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
     const sheet = page.getByRole('complementary');
     await expect(sheet.getByRole('button', { name: 'This date', exact: true })).toHaveAttribute('aria-pressed', 'true');
@@ -93,10 +105,21 @@ test.describe('a series', () => {
 
     await lane.getByRole('button', { name: /^Knots, Wednesday/ }).click();
     await page.getByRole('button', { name: 'As on the other dates' }).click();
-    await expect(lane.getByRole('button', { name: 'Knots, Tuesday 11 March, 18:00, Slip 1' })).toBeVisible();
+    await lane.getByRole('button', { name: 'Knots, Tuesday 11 March, 18:00, Slip 1' }).click();
+    await sheet.getByLabel('Add a date').fill('15 Mar 2031');
+    await sheet.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Saturday 15 March/ })).toBeVisible();
+    await expect(sheet.getByRole('button', { name: 'Saturday 15 March, added' })).toBeVisible();
+
+    await sheet.getByRole('button', { name: 'Every date' }).click();
+    await sheet.getByRole('button', { name: 'Every month' }).click();
+    await sheet.getByLabel('Day of the month').selectOption('the second Tuesday');
+    await expect(sheet.getByText('every month on the second Tuesday, 6 times')).toBeVisible();
+    await sheet.getByRole('button', { name: 'Save every date' }).click();
+    await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
   });
 
-  test('is changed from a date on, says before what that does, and is one again by undo', async ({ page }) => {
+  test('is changed from a date on or whole, says before what that does, and takes a rule as text', async ({ page }) => {
     const lane = page.getByRole('group', { name: calendar.title, exact: true });
     await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
     const sheet = page.getByRole('complementary');
@@ -113,12 +136,9 @@ test.describe('a series', () => {
     await page.getByRole('button', { name: 'Undo' }).click();
     await expect(lane.getByRole('button', { name: /^Knots, Thursday 13 March, 18:00/ })).toBeVisible();
     await expect(lane.getByRole('button', { name: /^Splices/ })).toHaveCount(0);
-  });
 
-  test('asks about a changed date that fits no more before anything is saved', async ({ page }) => {
-    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    // What becomes of a changed date that fits no more is asked before anything is saved.
     await lane.getByRole('button', { name: /^Knots, Thursday/ }).click();
-    const sheet = page.getByRole('complementary');
     await sheet.getByLabel('Title', { exact: true }).fill('Exam');
     await sheet.getByRole('button', { name: 'Save this date' }).click();
     await expect(lane.getByRole('button', { name: /^Exam, Thursday .*changed$/ })).toBeVisible();
@@ -132,12 +152,9 @@ test.describe('a series', () => {
     await sheet.getByRole('button', { name: 'Save every date' }).click();
     await expect(lane.getByRole('button', { name: 'Exam, Thursday 13 March, 18:00, Slip 1' })).toBeVisible();
     await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
-  });
 
-  test('takes any rule of the standard as text and names what is wrong with one', async ({ page }) => {
-    const lane = page.getByRole('group', { name: calendar.title, exact: true });
+    // Any rule of the standard is taken as text.
     await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
-    const sheet = page.getByRole('complementary');
     await sheet.getByRole('button', { name: 'Every date' }).click();
     await sheet.getByText('Another rule, as text').click();
     const text = sheet.getByLabel('Rule as text (RFC 5545)');
@@ -151,49 +168,21 @@ test.describe('a series', () => {
     await sheet.getByRole('button', { name: 'Save every date' }).click();
     await expect(lane.getByRole('button', { name: /^Knots/ })).toHaveCount(0);
   });
-
-  test('gets a date more and a monthly pattern', async ({ page }) => {
-    const lane = page.getByRole('group', { name: calendar.title, exact: true });
-    await lane.getByRole('button', { name: /^Knots, Tuesday/ }).click();
-    const sheet = page.getByRole('complementary');
-    await sheet.getByLabel('Add a date').fill('15 Mar 2031');
-    await sheet.getByRole('button', { name: 'Add', exact: true }).click();
-    await expect(lane.getByRole('button', { name: /^Knots, Saturday 15 March/ })).toBeVisible();
-    await expect(sheet.getByRole('button', { name: 'Saturday 15 March, added' })).toBeVisible();
-
-    await sheet.getByRole('button', { name: 'Every date' }).click();
-    await sheet.getByRole('button', { name: 'Every month' }).click();
-    await sheet.getByLabel('Day of the month').selectOption('the second Tuesday');
-    await expect(sheet.getByText('every month on the second Tuesday, 6 times')).toBeVisible();
-    await sheet.getByRole('button', { name: 'Save every date' }).click();
-    await expect(lane.getByRole('button', { name: /^Knots, Thursday/ })).toHaveCount(0);
-  });
 });
 
-test('what the server refuses stays in the fields, with the reason beside it', async ({ page }) => {
-  await prepare(page.request).event(calendar, 'Tide walk', TUESDAY);
-  await openPlan(page, WEEK);
-  await page.getByRole('button', { name: /^Tide walk/ }).click();
-  const sheet = page.getByRole('complementary', { name: 'Tide walk' });
-  await sheet.getByLabel('Title', { exact: true }).fill('');
-  await sheet.getByRole('textbox', { name: 'Details' }).fill('Boots, and a lamp.');
-  await sheet.getByRole('button', { name: 'Save' }).click();
-  await expect(sheet.getByText('A title is needed: a word is enough.')).toBeVisible();
-  await expect(sheet.getByRole('textbox', { name: 'Details' })).toHaveText('Boots, and a lamp.');
-  await sheet.getByLabel('Title', { exact: true }).fill('Tide walk');
-  await sheet.getByLabel('To', { exact: true }).fill('17:00');
-  await sheet.getByRole('button', { name: 'Save' }).click();
-  await expect(sheet.getByText('The end is before the start. Set it to the same time or later.')).toBeVisible();
-  await sheet.getByLabel('To', { exact: true }).fill('20:00');
-  await sheet.getByRole('button', { name: 'Save' }).click();
-  await expect(page.getByRole('status')).toContainText('“Tide walk” is changed.');
-});
-
-test('of two people changing one event the one who types is told at once and chooses, field by field', async ({
+test('what others do is on the open board at once, and the one who types chooses, field by field', async ({
   page,
+  playwright,
+  baseURL,
 }) => {
   const event = await prepare(page.request).event(calendar, 'Mast day', TUESDAY);
   await openPlan(page, WEEK);
+  const owen = await playwright.request.newContext({ baseURL });
+  await owen.post('/api/session', { data: { email: 'owen.tarbell@lanternfell.example', password: PASSWORD } });
+  await prepare(owen).event(calendar, 'Owen’s keel talk', TUESDAY);
+  await expect(page.getByRole('button', { name: /^Owen’s keel talk/ })).toBeVisible();
+  await owen.dispose();
+
   await page.getByRole('button', { name: /^Mast day/ }).click();
   const sheet = page.getByRole('complementary', { name: 'Mast day' });
   await sheet.getByLabel('Title', { exact: true }).fill('Mast day (mine)');
@@ -211,17 +200,6 @@ test('of two people changing one event the one who types is told at once and cho
   await sheet.getByRole('button', { name: 'Keep mine' }).click();
   await sheet.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByRole('button', { name: /^Mast day \(mine\)/ })).toBeVisible();
-});
-
-test('a half-typed line is still there after a reload', async ({ page }) => {
-  await openPlan(page, WEEK);
-  const add = page.getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` });
-  const line = page.getByRole('textbox', { name: `New event in ${calendar.title}` });
-  await add.click();
-  await line.fill('Half a thou');
-  await page.reload();
-  await add.click();
-  await expect(line).toHaveValue('Half a thou');
 });
 
 test('what a line may mean as well is said, and chosen by a key or a press; the choice holds for the next line', async ({
@@ -275,24 +253,22 @@ test('what a line may mean as well is said, and chosen by a key or a press; the 
   await expect(page.getByRole('heading', { name: 'What you mean' })).toHaveCount(0);
 });
 
-test('what somebody else adds stands on the open board at once', async ({ page, playwright, baseURL }) => {
+test('a half-typed line stays after a reload, and through a lost connection that is told', async ({
+  page,
+  context,
+}) => {
   await openPlan(page, WEEK);
-  const owen = await playwright.request.newContext({ baseURL });
-  await owen.post('/api/session', { data: { email: 'owen.tarbell@lanternfell.example', password: PASSWORD } });
-  await prepare(owen).event(calendar, 'Owen’s keel talk', TUESDAY);
-  await expect(page.getByRole('button', { name: /^Owen’s keel talk/ })).toBeVisible();
-  await owen.dispose();
-});
-
-test('a lost connection is told, keeps what is typed, and goes on by itself', async ({ page, context }) => {
-  await openPlan(page, WEEK);
-  await page.getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` }).click();
-  await page.keyboard.type('Storm lantern');
+  const add = page.getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` });
+  const line = page.getByRole('textbox', { name: `New event in ${calendar.title}` });
+  await add.click();
+  await line.fill('Storm lantern');
+  await page.reload();
+  await add.click();
+  await expect(line).toHaveValue('Storm lantern');
   await context.setOffline(true);
   await page.keyboard.press('Enter');
   await expect(page.getByRole('alert')).toBeVisible();
   await expect(page.getByText('The server cannot be reached.').first()).toBeVisible();
-  const line = page.getByRole('textbox', { name: `New event in ${calendar.title}` });
   await expect(line).toHaveValue('Storm lantern');
   await context.setOffline(false);
   await line.press('Enter');

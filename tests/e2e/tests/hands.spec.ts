@@ -23,15 +23,22 @@ const cell = (page: Page, calendar: Made, day: string) =>
 const drag = async (page: Page, what: Locator, onto: Locator, where: 'middle' | 'right end' = 'middle') => {
   await what.scrollIntoViewIfNeeded();
   const from = await what.boundingBox();
-  const to = await onto.boundingBox();
-  if (!from || !to) throw new Error('Not on the screen.');
-  await page.mouse.move(from.x + (where === 'middle' ? from.width / 2 : from.width - 4), from.y + from.height / 2);
+  if (!from) throw new Error('Not on the screen.');
+  const x = from.x + (where === 'middle' ? from.width / 2 : from.width - 4);
+  const y = from.y + from.height / 2;
+  await page.mouse.move(x, y);
   await page.mouse.down();
+  await page.mouse.move(x + 2, y + 8, { steps: 2 });
+  // Where it goes is looked for when it is in hand: what was said or opened before may have moved the rows meanwhile.
+  const to = await onto.boundingBox();
+  if (!to) throw new Error('Not on the screen.');
   await page.mouse.move(to.x + to.width / 2, to.y + to.height / 2, { steps: 8 });
   await page.mouse.up();
 };
 
-test('a one-time event is dragged to another day and calendar, and back by undo', async ({ page }) => {
+test('one-time events are dragged, copied, drawn over days and stretched; keys do what a mouse does', async ({
+  page,
+}) => {
   await prepare(page.request).event(here, 'Oar shaping', TUESDAY);
   await openPlan(page, WEEK);
   await drag(
@@ -42,10 +49,47 @@ test('a one-time event is dragged to another day and calendar, and back by undo'
   await expect(lane(page, there).getByRole('button', { name: /^Oar shaping, Thursday 13 March, 18:00/ })).toBeVisible();
   await expect(lane(page, here).getByRole('button', { name: /^Oar shaping/ })).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(lane(page, here).getByRole('button', { name: /^Oar shaping, Tuesday 11 March, 18:00/ })).toBeVisible();
+  const first = lane(page, here).getByRole('button', { name: /^Oar shaping, Tuesday 11 March, 18:00/ });
+  await expect(first).toBeVisible();
+
+  // Copied, with a modifier key and by copying and pasting.
+  await page.keyboard.down('Control');
+  await drag(page, first, cell(page, there, 'Wednesday 12 March'));
+  await page.keyboard.up('Control');
+  await expect(
+    lane(page, there).getByRole('button', { name: /^Oar shaping, Wednesday 12 March, 18:00/ }),
+  ).toBeVisible();
+  await expect(first).toBeVisible();
+  await first.focus();
+  await page.keyboard.press('Control+c');
+  await expect(page.getByText('“Oar shaping” is copied.')).toBeVisible();
+  await cell(page, here, 'Friday 14 March').focus();
+  await page.keyboard.press('Control+v');
+  await expect(lane(page, here).getByRole('button', { name: /^Oar shaping, Friday 14 March, 18:00/ })).toBeVisible();
+
+  // Drawn over several days, and made longer at its end.
+  await drag(page, cell(page, there, 'Monday 10 March'), cell(page, there, 'Tuesday 11 March'));
+  await page.keyboard.type('Sea camp');
+  await expect(page.getByRole('list', { name: 'Understood as' })).toContainText('10 – 11 March 2031');
+  await page.keyboard.press('Enter');
+  const bar = lane(page, there).getByRole('button', { name: /^Sea camp, 10 – 11 March 2031/ });
+  await expect(bar).toBeVisible();
+  await drag(page, bar, cell(page, there, 'Thursday 13 March'), 'right end');
+  await expect(lane(page, there).getByRole('button', { name: /^Sea camp, 10 – 13 March 2031/ })).toBeVisible();
+
+  // The same by keys.
+  await lane(page, there)
+    .getByRole('button', { name: /^Sea camp/ })
+    .focus();
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(lane(page, there).getByRole('button', { name: /^Sea camp, 11 – 14 March 2031/ })).toBeFocused();
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(lane(page, here).getByRole('button', { name: /^Sea camp, 11 – 14 March 2031/ })).toBeFocused();
+  await page.keyboard.press('Alt+Shift+ArrowRight');
+  await expect(lane(page, here).getByRole('button', { name: /^Sea camp, 11 – 15 March 2031/ })).toBeFocused();
 });
 
-test('a dragged date of a series is that date alone, the other scopes are one click away', async ({ page }) => {
+test('a series is dragged date by date or whole, and copied so', async ({ page }) => {
   await prepare(page.request).event(here, 'Knots', TUESDAY, {
     rule: { frequency: 'weekly', interval: 1, days: ['tuesday', 'thursday'], count: 6, until: null },
   });
@@ -70,98 +114,44 @@ test('a dragged date of a series is that date alone, the other scopes are one cl
     lane(page, here).getByRole('button', { name: /^Knots, Thursday/ }),
     cell(page, here, 'Friday 14 March'),
   );
-  await sheet.getByRole('button', { name: 'Every date' }).click();
+  await sheet.getByRole('button', { name: 'Every date', exact: true }).click();
   await expect(sheet.getByRole('region', { name: 'What this does' })).toContainText('3 dates move');
   await sheet.getByRole('button', { name: 'Save every date' }).click();
   await expect(lane(page, here).getByRole('button', { name: /^Knots, Friday 14 March/ })).toBeVisible();
   await expect(lane(page, here).getByRole('button', { name: /^Knots, Tuesday 11 March/ })).toBeVisible();
-});
 
-test('a series dragged to another calendar goes there whole', async ({ page }) => {
-  await prepare(page.request).event(here, 'Knots', TUESDAY, {
-    rule: { frequency: 'weekly', interval: 1, days: ['tuesday', 'thursday'], count: 6, until: null },
-  });
-  await openPlan(page, WEEK);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(lane(page, here).getByRole('button', { name: /^Knots, Thursday 13 March/ })).toBeVisible();
+
+  // To another calendar it goes whole.
   await drag(
     page,
     lane(page, here).getByRole('button', { name: /^Knots, Tuesday/ }),
     cell(page, there, 'Tuesday 11 March'),
   );
-  const sheet = page.getByRole('complementary', { name: 'Knots' });
   await expect(sheet.getByRole('button', { name: 'Every date', exact: true })).toHaveAttribute('aria-pressed', 'true');
   await sheet.getByRole('button', { name: 'Save every date' }).click();
   await expect(lane(page, there).getByRole('button', { name: /^Knots/ })).toHaveCount(2);
-});
 
-test('days are drawn for an event over several of them, and it is stretched', async ({ page }) => {
-  await openPlan(page, WEEK);
-  await drag(page, cell(page, here, 'Tuesday 11 March'), cell(page, here, 'Thursday 13 March'));
-  await page.keyboard.type('Sea camp');
-  await expect(page.getByRole('list', { name: 'Understood as' })).toContainText('11 – 13 March 2031');
-  await page.keyboard.press('Enter');
-  const bar = lane(page, here).getByRole('button', { name: /^Sea camp, 11 – 13 March 2031/ });
-  await expect(bar).toBeVisible();
-  await drag(page, bar, cell(page, here, 'Saturday 15 March'), 'right end');
-  await expect(lane(page, here).getByRole('button', { name: /^Sea camp, 11 – 15 March 2031/ })).toBeVisible();
-});
-
-test('a copy is made by dragging with a modifier key, and by copying and pasting', async ({ page }) => {
-  await prepare(page.request).event(here, 'Varnish', TUESDAY);
-  await openPlan(page, WEEK);
-  const first = lane(page, here).getByRole('button', { name: /^Varnish, Tuesday/ });
+  // A copy is a date or the whole series.
+  const first = lane(page, there).getByRole('button', { name: /^Knots, Tuesday/ });
   await page.keyboard.down('Control');
-  await drag(page, first, cell(page, there, 'Wednesday 12 March'));
+  await drag(page, first, cell(page, here, 'Wednesday 12 March'));
   await page.keyboard.up('Control');
-  await expect(lane(page, there).getByRole('button', { name: /^Varnish, Wednesday 12 March, 18:00/ })).toBeVisible();
-  await expect(first).toBeVisible();
-
-  await first.focus();
-  await page.keyboard.press('Control+c');
-  await expect(page.getByText('“Varnish” is copied.')).toBeVisible();
-  await cell(page, here, 'Friday 14 March').focus();
-  await page.keyboard.press('Control+v');
-  await expect(lane(page, here).getByRole('button', { name: /^Varnish, Friday 14 March, 18:00/ })).toBeVisible();
-});
-
-test('a series is copied as a date or as a whole: dropped, and by a key', async ({ page }) => {
-  await prepare(page.request).event(here, 'Caulking', TUESDAY, {
-    rule: { frequency: 'weekly', interval: 1, days: ['tuesday', 'thursday'], count: 6, until: null },
-  });
-  await openPlan(page, WEEK);
-  const first = lane(page, here).getByRole('button', { name: /^Caulking, Tuesday/ });
-  await page.keyboard.down('Control');
-  await drag(page, first, cell(page, there, 'Wednesday 12 March'));
-  await page.keyboard.up('Control');
-  const copy = page.getByRole('complementary', { name: 'Copy “Caulking”' });
+  const copy = page.getByRole('complementary', { name: 'Copy “Knots”' });
   await expect(copy.getByRole('radio', { name: 'This date only' })).toBeChecked();
   await copy.getByRole('button', { name: 'Copy', exact: true }).click();
-  await expect(page.getByText('“Caulking” is copied.')).toBeVisible();
-  await expect(lane(page, there).getByRole('button', { name: /^Caulking/ })).toHaveCount(1);
+  await expect(page.getByText('“Knots” is copied.')).toBeVisible();
+  await expect(lane(page, here).getByRole('button', { name: /^Knots/ })).toHaveCount(1);
 
   await first.focus();
   await page.keyboard.press('d');
   await copy.getByRole('radio', { name: 'The whole series' }).check();
-  await copy.getByLabel('Calendar').selectOption({ label: there.title });
+  await copy.getByLabel('Calendar').selectOption({ label: here.title });
   await copy.getByLabel('On', { exact: true }).fill('25 march 2031');
   await page.keyboard.press('Enter');
   // It lies beyond what is on the screen: the way there is offered.
   await page.getByRole('link', { name: 'See it on Tuesday 25 March' }).click();
-  await expect(lane(page, there).getByRole('button', { name: /^Caulking, Tuesday 25/ })).toBeVisible();
-  await expect(lane(page, there).getByRole('button', { name: /^Caulking, Thursday 27/ })).toBeVisible();
-});
-
-test('everything a mouse does is done by keys', async ({ page }) => {
-  await prepare(page.request).event(here, 'Sea trial', TUESDAY, {
-    timing: { kind: 'allDay', start: `${TUESDAY}T00:00:00`, end: `${TUESDAY}T00:00:00`, zone: null },
-  });
-  await openPlan(page, WEEK);
-  await lane(page, here)
-    .getByRole('button', { name: /^Sea trial/ })
-    .focus();
-  await page.keyboard.press('Alt+ArrowRight');
-  await expect(lane(page, here).getByRole('button', { name: /^Sea trial, Wednesday 12 March/ })).toBeFocused();
-  await page.keyboard.press('Alt+ArrowDown');
-  await expect(lane(page, there).getByRole('button', { name: /^Sea trial, Wednesday 12 March/ })).toBeFocused();
-  await page.keyboard.press('Alt+Shift+ArrowRight');
-  await expect(lane(page, there).getByRole('button', { name: /^Sea trial, 12 – 13 March 2031/ })).toBeFocused();
+  await expect(lane(page, here).getByRole('button', { name: /^Knots, Tuesday 25/ })).toBeVisible();
+  await expect(lane(page, here).getByRole('button', { name: /^Knots, Thursday 27/ })).toBeVisible();
 });

@@ -1,12 +1,13 @@
 import { useCallback, useEffect, useState } from 'react';
 import { keepDraft, readDraft } from '../shared/data/draftStorage';
+import { occurrenceKey } from '../shared/occurrences';
 import type { Chosen } from './selection';
 
 const OPEN = 'open sheet';
 
-/** Whether it stands in the same sheet, which goes on then with what is typed there. */
+/** Whether it stands in the same sheet, which goes on then with what is typed there: each date of a series has its own. */
 const isOneSheet = (was: Chosen | null, now: Chosen | null): boolean =>
-  (was?.kind === 'event' && now?.kind === 'event' && was.occurrence.eventId === now.occurrence.eventId) ||
+  (was?.kind === 'event' && now?.kind === 'event' && occurrenceKey(was.occurrence) === occurrenceKey(now.occurrence)) ||
   (was?.kind === 'calendar' && now?.kind === 'calendar' && was.id === now.id);
 
 /** What is chosen, beginning with what was when the page was left; and of the sheets that were open the number of its. */

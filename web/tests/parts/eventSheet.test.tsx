@@ -1,5 +1,6 @@
 import { userEvent } from 'vitest/browser';
 import { beforeEach, expect, it } from 'vitest';
+import { renderHook } from 'vitest-browser-react';
 import type { EventInput, Fields } from '../../src/shared/api/client';
 import { inputOf } from '../../src/shared/data/actions';
 import { useChosen } from '../../src/board/openSheet';
@@ -163,4 +164,21 @@ it('what was done in a sheet closes that one, and none that was opened meanwhile
   await copy.click();
   await expect.element(copy).not.toBeInTheDocument();
   expect(copied).toHaveLength(2);
+});
+
+it('what was saved for one date of a series closes no other that was opened meanwhile', async () => {
+  const { result, act } = await renderHook(() => useChosen());
+  const open = (date: string) =>
+    act(() => result.current.choose({ kind: 'event', occurrence: { ...occurrence, date }, shift: null }));
+  const isOpen = () => result.current.chosen?.kind === 'event' && result.current.chosen.occurrence.date;
+  await open('2031-03-13T18:00:00');
+  const saved = result.current.close;
+  await open('2031-03-11T18:00:00');
+  await act(saved);
+  expect(isOpen()).toBe('2031-03-11T18:00:00');
+  // Chosen again, as when it was moved, it is the same sheet.
+  const moved = result.current.close;
+  await open('2031-03-11T18:00:00');
+  await act(moved);
+  expect(isOpen()).toBe(false);
 });
