@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test';
-import { fitsTheWidth, fresh, invitedPerson, openPlan, prepare, signIn, test } from '../support/valtro';
+import { fresh, invitedPerson, openPlan, prepare, signIn, test } from '../support/valtro';
 
 test('dates are typed to travel, and a link shows the same window', async ({ page }) => {
   await openPlan(page, '?form=lanes&from=2026-11-23&days=7');
@@ -64,11 +64,4 @@ test('language and theme are chosen in the person’s menu, and kept for the per
   await expect(nora.locator('html')).toHaveAttribute('data-bs-theme', 'dark');
   await expect(nora.getByRole('heading', { name: '23 – 29 novembre 2026' })).toBeVisible();
   await nora.context().close();
-});
-
-test('the board fits a phone', async ({ page }) => {
-  await page.setViewportSize({ width: 390, height: 844 });
-  await openPlan(page);
-  await expect(page.getByRole('group', { name: 'School diary' })).toBeVisible();
-  await fitsTheWidth(page);
 });

@@ -23,8 +23,11 @@ const visitor = async (browser: Browser, options: object = {}) => (await browser
 
 const outer = (page: Page, title: string) => page.locator(`iframe[title="${title}"]`);
 
-test('a fitted frame in a website is as high as what is in it', async ({ page, browser }) => {
-  const key = await published(page, 'Fitted', { firstView: 'list' });
+test('a website shows a frame as high as what is in it, or where its placeholder stands; a learning platform shows it without scripts', async ({
+  page,
+  browser,
+}) => {
+  const key = await published(page, 'Framed', { firstView: 'list' });
   const reader = await visitor(browser);
   await reader.goto(`${site}/calendar?key=${key}`);
   const frame = reader.frameLocator('iframe');
@@ -44,32 +47,24 @@ test('a fitted frame in a website is as high as what is in it', async ({ page, b
     })
     .toBeGreaterThanOrEqual(0);
   expect(await violations(reader)).toEqual([]);
-});
 
-test('a script makes the frame where its placeholder stands', async ({ page, browser }) => {
-  const key = await published(page, 'Placed');
-  const reader = await visitor(browser);
+  // A script makes the frame.
   await reader.goto(`${site}/news?key=${key}&view=cards`);
-  const frame = reader.frameLocator('iframe[title="What you can come to"]');
-  await expect(frame.getByRole('link', { name: 'Quay dance' })).toHaveAttribute('href', new RegExp(`/p/${key}/e/`));
-  await expect(frame.getByText('Slip 1').first()).toBeVisible();
+  const placed = reader.frameLocator('iframe[title="What you can come to"]');
+  await expect(placed.getByRole('link', { name: 'Quay dance' })).toHaveAttribute('href', new RegExp(`/p/${key}/e/`));
+  await expect(placed.getByText('Slip 1').first()).toBeVisible();
   expect(await violations(reader)).toEqual([]);
-});
 
-test('a learning platform that takes no scripts shows frames, also to readers without scripts', async ({
-  page,
-  browser,
-}) => {
-  const key = await published(page, 'Course');
+  // A learning platform takes no scripts, and a reader may have none.
   for (const options of [{}, { javaScriptEnabled: false }]) {
-    const reader = await visitor(browser, options);
-    await reader.goto(`${platform}/course?key=${key}&view=list`);
-    const frame = reader.frameLocator('iframe[title="Dates of the class"]');
-    await expect(frame.getByText('Quay dance')).toBeVisible();
-    await expect(frame.getByText('18:00').first()).toBeVisible();
-    await frame.getByText('Quay dance').click();
-    await expect(frame.getByText('Bring a rope.').filter({ visible: true })).toBeVisible();
-    await reader.context().close();
+    const learner = await visitor(browser, options);
+    await learner.goto(`${platform}/course?key=${key}&view=list`);
+    const course = learner.frameLocator('iframe[title="Dates of the class"]');
+    await expect(course.getByText('Quay dance')).toBeVisible();
+    await expect(course.getByText('18:00').first()).toBeVisible();
+    await course.getByText('Quay dance').click();
+    await expect(course.getByText('Bring a rope.').filter({ visible: true })).toBeVisible();
+    await learner.context().close();
   }
 });
 

@@ -59,7 +59,7 @@ test('a new event with all its fields repeats every second week until a date', a
   await sheet.getByLabel('all day').uncheck();
   await sheet.getByLabel('From', { exact: true }).fill('13');
   await sheet.getByRole('button', { name: 'Every week' }).click();
-  await sheet.getByLabel('Every', { exact: false }).last().fill('2');
+  await sheet.getByRole('spinbutton', { name: /^Every/ }).fill('2');
   await sheet.getByLabel('Ends').selectOption('until a date');
   await sheet.getByLabel('Last date').fill('8 Apr 2031');
   await sheet.getByLabel('Last date').blur();

@@ -18,11 +18,13 @@ const open = async (page: Page, form: string, extra = '') => {
 };
 
 test.describe('hours', () => {
-  test('show events against the clock, and one is moved and made longer by mouse and by keys', async ({ page }) => {
+  test('show events against the clock: one is moved and made longer by mouse and by keys, and one is drawn', async ({
+    page,
+  }) => {
     await prepare(page.request).event(calendar, 'Plank bending', TUESDAY, {
       timing: { kind: 'zoned', start: `${TUESDAY}T10:00:00`, end: `${TUESDAY}T11:00:00`, zone: null },
     });
-    await open(page, 'hours', '&days=5');
+    await open(page, 'hours', '&days=3');
     const entry = page.getByRole('button', { name: /^Plank bending/ });
     const box = await entry.boundingBox();
     if (!box) throw new Error('Not on the screen.');
@@ -40,16 +42,15 @@ test.describe('hours', () => {
     await expect(page.getByText('“Plank bending” is changed.')).toBeVisible();
     await entry.click();
     await expect(page.getByRole('complementary').getByLabel('To', { exact: true })).toHaveValue('13:00');
-  });
 
-  test('take a new event where a time is drawn, after asking for its calendar', async ({ page }) => {
-    await open(page, 'hours', '&days=3');
+    // A new one is drawn, and asks for its calendar.
+    await page.getByRole('complementary').getByRole('button', { name: 'Close' }).click();
     const column = page.getByRole('button', { name: 'Add at a time on Wednesday 12 March' });
-    const box = await column.boundingBox();
-    if (!box) throw new Error('Not on the screen.');
-    await page.mouse.move(box.x + 60, box.y + 44 * 13 + 2);
+    const free = await column.boundingBox();
+    if (!free) throw new Error('Not on the screen.');
+    await page.mouse.move(free.x + 60, free.y + 44 * 13 + 2);
     await page.mouse.down();
-    await page.mouse.move(box.x + 60, box.y + 44 * 14 + 20, { steps: 5 });
+    await page.mouse.move(free.x + 60, free.y + 44 * 14 + 20, { steps: 5 });
     await expect(page.getByText('Wed 12 Mar 13:00–14:30')).toBeVisible();
     await page.mouse.up();
     await page
@@ -76,10 +77,32 @@ test.describe('the list', () => {
     await page.getByLabel('any calendar').selectOption(calendar.title);
   });
 
-  test('moves and lengthens a row by keys, and copies what is chosen to another calendar', async ({ page }) => {
+  test('changes many at once with one way back, moves and lengthens a row by keys, and copies to another calendar', async ({
+    page,
+  }) => {
     const other = await prepare(page.request).calendar(fresh('Beside'));
     await page.reload();
     await page.getByLabel('any calendar').selectOption(calendar.title);
+    await page.getByLabel('Choose Tar kettle, Wednesday 12 March').check();
+    await page.getByLabel('Choose Bilge watch, Thursday 13 March').check();
+    const bulk = page.getByRole('group', { name: 'Change what is chosen' });
+    await bulk.getByLabel('Days later').fill('1');
+    await bulk.getByRole('button', { name: 'Do it for 2 dates' }).click();
+    await expect(page.getByLabel('Choose Tar kettle, Thursday 13 March')).toBeVisible();
+    await expect(page.getByLabel('Choose Bilge watch, Friday 14 March')).toBeVisible();
+    await expect(page.getByLabel('Choose Bilge watch, Thursday 20 March')).toBeVisible();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByLabel('Choose Tar kettle, Wednesday 12 March')).toBeVisible();
+    await expect(page.getByLabel('Choose Bilge watch, Thursday 13 March')).toBeVisible();
+
+    await page.getByLabel('Choose all').check();
+    await bulk.getByLabel('What to do').selectOption('add tags');
+    await bulk.getByLabel('add tags').fill('spring');
+    await bulk.getByRole('button', { name: 'Do it for 5 dates' }).click();
+    await page.getByLabel('any tag').selectOption('#spring');
+    await expect(page.getByText('5 dates', { exact: true })).toBeVisible();
+    await page.getByLabel('Choose all').uncheck();
+
     await page.getByRole('button', { name: 'Tar kettle' }).focus();
     await page.keyboard.press('Alt+ArrowDown');
     await expect(page.getByLabel('Choose Tar kettle, Thursday 13 March')).toBeVisible();
@@ -88,7 +111,6 @@ test.describe('the list', () => {
 
     await page.getByLabel('Choose Tar kettle').check();
     await page.getByLabel('Choose Bilge watch, Thursday 13 March').check();
-    const bulk = page.getByRole('group', { name: 'Change what is chosen' });
     await bulk.getByLabel('What to do').selectOption('copy all of them to a calendar');
     await bulk.getByLabel('which calendar').selectOption(other.title);
     await bulk.getByRole('button', { name: 'Do it for 2 dates' }).click();
@@ -118,27 +140,6 @@ test.describe('the list', () => {
     await expect(page.getByRole('row').filter({ hasText: `${word} of others` })).not.toContainText('#shared');
     // What was left stays chosen.
     await expect(bulk.getByText('1 chosen')).toBeVisible();
-  });
-
-  test('changes many at once, with one way back', async ({ page }) => {
-    await page.getByLabel('Choose Tar kettle, Wednesday 12 March').check();
-    await page.getByLabel('Choose Bilge watch, Thursday 13 March').check();
-    const bulk = page.getByRole('group', { name: 'Change what is chosen' });
-    await bulk.getByLabel('Days later').fill('1');
-    await bulk.getByRole('button', { name: 'Do it for 2 dates' }).click();
-    await expect(page.getByLabel('Choose Tar kettle, Thursday 13 March')).toBeVisible();
-    await expect(page.getByLabel('Choose Bilge watch, Friday 14 March')).toBeVisible();
-    await expect(page.getByLabel('Choose Bilge watch, Thursday 20 March')).toBeVisible();
-    await page.getByRole('button', { name: 'Undo' }).click();
-    await expect(page.getByLabel('Choose Tar kettle, Wednesday 12 March')).toBeVisible();
-    await expect(page.getByLabel('Choose Bilge watch, Thursday 13 March')).toBeVisible();
-
-    await page.getByLabel('Choose all').check();
-    await bulk.getByLabel('What to do').selectOption('add tags');
-    await bulk.getByLabel('add tags').fill('spring');
-    await bulk.getByRole('button', { name: 'Do it for 5 dates' }).click();
-    await page.getByLabel('any tag').selectOption('#spring');
-    await expect(page.getByText('5 dates', { exact: true })).toBeVisible();
   });
 });
 

@@ -82,7 +82,7 @@ test('details are written with marks by keys, pasted markup is cleaned, and visi
   await seen.context().close();
 });
 
-test('files are added several at once, refused with a reason, opened, and replaced under the same link', async ({
+test('files are added several at once or dropped, refused with a reason, opened, and replaced under the same link', async ({
   page,
 }) => {
   const sheet = await openEvent(page, 'Sea trial');
@@ -98,6 +98,13 @@ test('files are added several at once, refused with a reason, opened, and replac
   await expect(sheet.getByRole('alert')).toContainText('run.exe');
   await expect(sheet.getByRole('alert')).toContainText('none of the files we keep');
   await sheet.getByRole('button', { name: 'dismiss' }).click();
+  await sheet.getByRole('button', { name: 'Add files' }).evaluate((button) => {
+    const data = new DataTransfer();
+    data.items.add(new File(['Tide tables'], 'tides.txt'));
+    for (const type of ['dragover', 'drop'])
+      button.dispatchEvent(new DragEvent(type, { dataTransfer: data, bubbles: true, cancelable: true }));
+  });
+  await expect(sheet.getByRole('list', { name: 'Files' })).toContainText('tides.txt');
   await save(page, 'Sea trial');
   const link = files.getByRole('link', { name: 'Slip.pdf' });
   const address = (await link.getAttribute('href')) ?? '';
@@ -167,17 +174,6 @@ test('one date has a file and a category of its own: on its page and in its part
   await visitor.getByText('Splicing').first().click();
   await expect(visitor.getByRole('link', { name: 'Worksheet.pdf' })).toBeVisible();
   await visitor.context().close();
-});
-
-test('files are dropped onto the sheet', async ({ page }) => {
-  const sheet = await openEvent(page, 'Dropped');
-  await sheet.getByRole('button', { name: 'Add files' }).evaluate((button) => {
-    const data = new DataTransfer();
-    data.items.add(new File(['Tide tables'], 'tides.txt'));
-    for (const type of ['dragover', 'drop'])
-      button.dispatchEvent(new DragEvent(type, { dataTransfer: data, bubbles: true, cancelable: true }));
-  });
-  await expect(sheet.getByRole('list', { name: 'Files' })).toContainText('tides.txt');
 });
 
 test('a picture is cropped by keys, gets its words, and a broken one is told', async ({ page }) => {
@@ -306,7 +302,9 @@ test('rooms are seen by place: two at once are told, and one is moved to another
   await expect(shed.getByRole('button', { name: /^Twine, Wednesday 10 March/ })).toBeVisible();
 });
 
-test('the board is printed on a chosen paper, with the key of marks', async ({ page }) => {
+test('the board is printed on a chosen paper with the key of marks, the month with the weeks on the screen', async ({
+  page,
+}) => {
   await openPlan(page, WINDOW);
   await page.evaluate(() => {
     window.print = () => {
@@ -320,4 +318,10 @@ test('the board is printed on a chosen paper, with the key of marks', async ({ p
   await page.emulateMedia({ media: 'print' });
   await expect(page.getByRole('list', { name: 'Key of marks' }).getByText(calendar.title)).toBeVisible();
   await expect(page.getByRole('navigation')).toHaveCount(0);
+
+  await page.emulateMedia({ media: 'screen' });
+  await openPlan(page, '?form=month&from=2026-11-02');
+  await expect(page.getByRole('button', { name: /^Assembly/ }).first()).toBeVisible();
+  await page.emulateMedia({ media: 'print' });
+  await expect(page.locator('.week:visible')).toHaveCount(5);
 });

@@ -1,72 +1,64 @@
 import { expect } from '@playwright/test';
 import { addDays, fitsTheWidth, fresh, prepare, signIn, test } from '../support/valtro';
 
-test.describe('a visitor', () => {
-  let key: string;
+test('a visitor reads in a narrow embed, travels, finds how to subscribe, and needs no scripts', async ({
+  page,
+  browser,
+  baseURL,
+}) => {
+  await signIn(page);
+  const to = prepare(page.request);
+  const today = await to.today();
+  const calendar = await to.open(await to.calendar(fresh('Visitors')));
+  await to.event(calendar, 'Quay dance', addDays(today, 2));
+  const key = fresh('visit').replaceAll(' ', '-');
+  await to.publication(key, calendar);
+  await page.context().clearCookies();
 
-  test.beforeEach(async ({ page }) => {
-    await signIn(page);
-    const to = prepare(page.request);
-    const today = await to.today();
-    const calendar = await to.open(await to.calendar(fresh('Visitors')));
-    await to.event(calendar, 'Quay dance', addDays(today, 2));
-    key = fresh('visit').replaceAll(' ', '-');
-    await to.publication(key, calendar);
-    await page.context().clearCookies();
-  });
+  await page.setViewportSize({ width: 320, height: 640 });
+  await page.goto(`/p/${key}/embed?view=list`);
+  await fitsTheWidth(page);
+  await page.getByText('Quay dance').click();
+  await expect(page.getByText('Bring a rope.')).toBeVisible();
+  const link = page.getByRole('link', { name: 'https://lanternfell.example/ropes' });
+  await expect(link).toHaveAttribute('rel', /noopener/);
+  await page.getByRole('button', { name: 'Month' }).click();
+  await fitsTheWidth(page);
+  await expect(page.getByText('Times in Halifax')).toBeVisible();
 
-  test('opens an event’s details in a narrow embed', async ({ page }) => {
-    await page.setViewportSize({ width: 320, height: 640 });
-    await page.goto(`/p/${key}/embed?view=list`);
-    await fitsTheWidth(page);
-    await page.getByText('Quay dance').click();
-    await expect(page.getByText('Bring a rope.')).toBeVisible();
-    const link = page.getByRole('link', { name: 'https://lanternfell.example/ropes' });
-    await expect(link).toHaveAttribute('rel', /noopener/);
-    await page.getByRole('button', { name: 'Month' }).click();
-    await fitsTheWidth(page);
-    await expect(page.getByText('Times in Halifax')).toBeVisible();
-  });
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(`/p/${key}`);
+  const month = page.getByRole('heading', { level: 2 }).first();
+  const first = await month.textContent();
+  for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Later' }).click();
+  await expect(month).not.toHaveText(first ?? '');
+  await page.getByRole('button', { name: 'Today' }).click();
+  await expect(month).toHaveText(first ?? '');
 
-  test('finds how to subscribe', async ({ page }) => {
-    await page.goto(`/p/${key}`);
-    await page.getByRole('button', { name: 'Subscribe' }).click();
-    await expect(page.getByRole('link', { name: 'Open in my calendar program' })).toHaveAttribute(
-      'href',
-      new RegExp(`^webcal:.*/p/${key}/feed.ics$`),
-    );
-    await expect(page.getByRole('region', { name: 'Subscribe' }).getByRole('textbox')).toHaveValue(/feed.ics$/);
-  });
+  await page.getByRole('button', { name: 'Subscribe' }).click();
+  await expect(page.getByRole('link', { name: 'Open in my calendar program' })).toHaveAttribute(
+    'href',
+    new RegExp(`^webcal:.*/p/${key}/feed.ics$`),
+  );
+  await expect(page.getByRole('region', { name: 'Subscribe' }).getByRole('textbox')).toHaveValue(/feed.ics$/);
 
-  test('travels to other months and back', async ({ page }) => {
-    await page.goto(`/p/${key}`);
-    const month = page.getByRole('heading', { level: 2 }).first();
-    const first = await month.textContent();
-    for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Later' }).click();
-    await expect(month).not.toHaveText(first ?? '');
-    await page.getByRole('button', { name: 'Today' }).click();
-    await expect(month).toHaveText(first ?? '');
-  });
-
-  test('reads the next events without scripts', async ({ browser, baseURL }) => {
-    const context = await browser.newContext({ javaScriptEnabled: false, baseURL });
-    const page = await context.newPage();
-    for (const address of [`/p/${key}`, `/p/${key}/embed`, `/p/${key}/embed?view=upcoming`]) {
-      await page.goto(address);
-      await expect(page.getByText('Quay dance').first()).toBeVisible();
-      await expect(page.getByText(/18:00/).first()).toBeVisible();
-    }
-    await context.close();
-  });
+  const context = await browser.newContext({ javaScriptEnabled: false, baseURL });
+  const plain = await context.newPage();
+  for (const address of [`/p/${key}`, `/p/${key}/embed`, `/p/${key}/embed?view=upcoming`]) {
+    await plain.goto(address);
+    await expect(plain.getByText('Quay dance').first()).toBeVisible();
+    await expect(plain.getByText(/18:00/).first()).toBeVisible();
+  }
+  await context.close();
 });
 
-test('an address that was never there says what to do', async ({ page }) => {
+test('an address that was never there says what to do, and a publication taken down says so until it is back', async ({
+  page,
+}) => {
   const answer = await page.goto('/p/no-such-calendar');
   expect(answer?.status()).toBe(404);
   await expect(page.getByRole('heading', { name: 'There is no calendar at this address' })).toBeVisible();
-});
 
-test('a publication taken down says so, and put up again it is back', async ({ page }) => {
   await signIn(page);
   const to = prepare(page.request);
   const calendar = await to.open(await to.calendar(fresh('Down')));

@@ -39,7 +39,9 @@ test.describe('the published page', () => {
     await page.context().close();
   });
 
-  test('is searched and narrowed, and its address leads there again', async ({ page }) => {
+  test('is searched and narrowed, its address leads there again, and on a phone it tells how to subscribe', async ({
+    page,
+  }) => {
     await page.goto(`/p/${key}`);
     await expect(page.getByText('Quay dance')).toBeVisible();
     await expect(page.getByText('Net mending')).toBeVisible();
@@ -69,6 +71,16 @@ test.describe('the published page', () => {
     await expect(page.getByRole('button', { name: /Far regatta/ })).toBeVisible();
     await page.reload();
     await expect(page.getByRole('button', { name: /Far regatta/ })).toBeVisible();
+
+    await page.setViewportSize({ width: 390, height: 800 });
+    await page.goto(`/p/${key}`);
+    await page.getByRole('button', { name: 'Subscribe' }).click();
+    const how = page.getByRole('region', { name: 'Subscribe' });
+    const code = how.getByRole('img', { name: 'Code that leads a camera to the subscription' });
+    await expect.poll(() => code.evaluate((img: HTMLImageElement) => img.naturalWidth)).toBeGreaterThan(0);
+    await expect(how.getByRole('link', { name: 'Calendar file' })).toHaveAttribute('href', /snapshot\.ics$/);
+    await fitsTheWidth(page);
+    expect(await violations(page)).toEqual([]);
   });
 
   test('leads to a page of each event, with its own file, to be passed on and printed', async ({ page }) => {
@@ -92,18 +104,6 @@ test.describe('the published page', () => {
     expect(await violations(own)).toEqual([]);
     await own.getByRole('link', { name: 'Whole calendar' }).click();
     await expect(own.getByRole('heading', { level: 1, name: 'Dances and repairs' })).toBeVisible();
-  });
-
-  test('tells how to subscribe on a phone, on this device, on the web, and once', async ({ page }) => {
-    await page.setViewportSize({ width: 390, height: 800 });
-    await page.goto(`/p/${key}`);
-    await page.getByRole('button', { name: 'Subscribe' }).click();
-    const how = page.getByRole('region', { name: 'Subscribe' });
-    const code = how.getByRole('img', { name: 'Code that leads a camera to the subscription' });
-    await expect.poll(() => code.evaluate((img: HTMLImageElement) => img.naturalWidth)).toBeGreaterThan(0);
-    await expect(how.getByRole('link', { name: 'Calendar file' })).toHaveAttribute('href', /snapshot\.ics$/);
-    await fitsTheWidth(page);
-    expect(await violations(page)).toEqual([]);
   });
 
   test('every view is accessible, by day and by night', async ({ page }) => {

@@ -97,7 +97,9 @@ test.describe('a page', () => {
     await page.emulateMedia({ colorScheme: null });
   });
 
-  test('opens any day by a small month, and Escape closes it where one was', async ({ page }) => {
+  test('opens any day by a small month that Escape closes, and prints a term on two pages at most, without a button', async ({
+    page,
+  }) => {
     await page.goto(`/p/${key}?view=list`);
     const open = page.getByRole('button', { name: 'Go to a day' });
     await open.focus();
@@ -117,6 +119,17 @@ test.describe('a page', () => {
     await line.click();
     await page.keyboard.press('Escape');
     await expect(page.getByRole('region', { name: 'Subscribe' })).toHaveCount(0);
+
+    await page.goto(`/p/${key}/term`);
+    await expect(page.getByRole('cell').filter({ hasText: 'Quay dance' })).toHaveCount(1);
+    await page.emulateMedia({ media: 'print' });
+    await expect(page.getByRole('button')).toHaveCount(0);
+    await expect(page.getByRole('navigation')).toHaveCount(0);
+    const pdf = (await page.pdf({ format: 'A4', landscape: true })).toString('latin1');
+    expect(pdf.match(/\/Type\s*\/Page\b/g)?.length ?? 0).toBeLessThanOrEqual(2);
+    await page.goto(`/p/${key}`);
+    await expect(page.getByRole('button').locator('visible=true').filter({ hasText: 'Earlier' })).toHaveCount(0);
+    await page.emulateMedia({ media: null });
   });
 
   test('hangs on a wall, and stays right when the connection is lost', async ({ page }) => {
@@ -134,19 +147,6 @@ test.describe('a page', () => {
     await page.context().setOffline(false);
     await page.clock.runFor(70_000);
     await expect(page.getByRole('status')).toHaveCount(0);
-  });
-
-  test('prints a term on two pages at most, without a button', async ({ page }) => {
-    await page.goto(`/p/${key}/term`);
-    await expect(page.getByRole('cell').filter({ hasText: 'Quay dance' })).toHaveCount(1);
-    await page.emulateMedia({ media: 'print' });
-    await expect(page.getByRole('button')).toHaveCount(0);
-    await expect(page.getByRole('navigation')).toHaveCount(0);
-    const pdf = (await page.pdf({ format: 'A4', landscape: true })).toString('latin1');
-    expect(pdf.match(/\/Type\s*\/Page\b/g)?.length ?? 0).toBeLessThanOrEqual(2);
-    await page.goto(`/p/${key}`);
-    await expect(page.getByRole('button').locator('visible=true').filter({ hasText: 'Earlier' })).toHaveCount(0);
-    await page.emulateMedia({ media: null });
   });
 
   test('writes to who asked for it and confirmed', async ({ page }) => {

@@ -1,9 +1,11 @@
 import { expect } from '@playwright/test';
 import { EMAIL, fresh, test } from '../support/valtro';
 
-test('a wrong password says nothing about which part was wrong and keeps what was typed', async ({ page }) => {
+test('a wrong password says nothing about which part was wrong; signing in leads to where one came for, signing out ends it', async ({
+  page,
+}) => {
+  await page.goto('/plan?form=month&from=2026-12-07');
   const email = `${fresh('nobody').replaceAll(' ', '.')}@lanternfell.example`;
-  await page.goto('/');
   await page.getByLabel('E-mail').fill(email);
   await page.getByLabel('Password').fill('guess');
   await page.getByRole('button', { name: 'Sign in' }).click();
@@ -11,10 +13,7 @@ test('a wrong password says nothing about which part was wrong and keeps what wa
     'E-mail and password do not fit together. Check both and try again.',
   );
   await expect(page.getByLabel('E-mail')).toHaveValue(email);
-});
 
-test('signing in leads to the address one came for, signing out ends it', async ({ page }) => {
-  await page.goto('/plan?form=month&from=2026-12-07');
   await page.getByRole('button', { name: 'Fill in the demo sign-in' }).click();
   await expect(page.getByLabel('E-mail')).toHaveValue(EMAIL);
   await page.getByLabel('Password').press('Enter');

@@ -200,6 +200,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
 
   return (
     <main className="publish">
+      <h1 className="visually-hidden">{publication?.title ?? t('publish.new')}</h1>
       <Preview
         publication={publication}
         placed={placed}

@@ -169,7 +169,7 @@ it('what was done in a sheet closes that one, and none that was opened meanwhile
 it('what was saved for one date of a series closes no other that was opened meanwhile', async () => {
   const { result, act } = await renderHook(() => useChosen());
   const open = (date: string) =>
-    act(() => result.current.choose({ kind: 'event', occurrence: { ...occurrence, date }, shift: null }));
+    act(() => result.current.choose({ kind: 'event', occurrence: { ...occurrence, date } }));
   const isOpen = () => result.current.chosen?.kind === 'event' && result.current.chosen.occurrence.date;
   await open('2031-03-13T18:00:00');
   const saved = result.current.close;
