@@ -21,7 +21,7 @@ const codeOf = (secret: string, step = Math.floor(now() / 30_000)): string => {
   return String((hash.readUInt32BE(at) & 0x7fffffff) % 1_000_000).padStart(6, '0');
 };
 
-test('a person sees dates and times as they want, on every screen', async ({ page, browser }) => {
+test('a person has dates, times, language and theme as they want, on every screen', async ({ page, browser }) => {
   await signIn(page);
   const calendar = await prepare(page.request).calendar(fresh('In my way'));
   await prepare(page.request).event(calendar, 'Hull talk', '2035-03-08');
@@ -52,14 +52,31 @@ test('a person sees dates and times as they want, on every screen', async ({ pag
     lane(nora, calendar).getByRole('button', { name: /^Hull talk, Thursday March 8, 10:00 pm/ }),
   ).toBeVisible();
   await expect(nora.getByText(/London/).first()).toBeVisible();
-  // In French the whole screen follows, and stays so in another browser.
+  // Language and theme are chosen in the menu too, and stay in another browser.
+  await nora.goto('/plan?form=lanes&from=2026-11-23&days=7');
+  const menu = nora.locator('.top-person button').first();
+  await menu.click();
+  await nora.getByRole('button', { name: 'Night' }).click();
+  await expect(nora.locator('html')).toHaveAttribute('data-bs-theme', 'dark');
+  await menu.click();
+  await nora.getByRole('button', { name: 'Français' }).click();
+  await expect(nora.getByRole('heading', { name: /novembre 2026/ })).toBeVisible();
+  // What this browser remembers is forgotten; the person's own stays.
+  await nora.evaluate(() => localStorage.clear());
+  await nora.reload();
+  await expect(nora.locator('html')).toHaveAttribute('data-bs-theme', 'dark');
+  await expect(nora.getByRole('heading', { name: /novembre 2026/ })).toBeVisible();
   await nora.goto('/account');
-  await nora.getByRole('combobox', { name: 'Language' }).selectOption('Français');
   await expect(nora.getByRole('heading', { name: 'Votre compte' })).toBeVisible();
+  await nora.getByRole('combobox', { name: 'Langue' }).selectOption('English');
+  await expect(nora.getByRole('heading', { name: 'Your account' })).toBeVisible();
   await nora.context().close();
 });
 
-test('a second factor is set up, asked for, and lost', async ({ page, browser }) => {
+test('a second factor is set up, asked for, and lost; another address counts once its link is opened', async ({
+  page,
+  browser,
+}) => {
   await signIn(page);
   const nora = await invitedPerson(page, browser, fresh('Nora Wind'));
   await nora.goto('/account');
@@ -116,34 +133,28 @@ test('a second factor is set up, asked for, and lost', async ({ page, browser })
   await block.getByRole('button', { name: 'Turn it off' }).click();
   await expect(block.getByRole('button', { name: 'Turn it on' })).toBeVisible();
   await other.context().close();
-  await nora.context().close();
-});
 
-test('another address counts once its link is opened', async ({ page, browser }) => {
-  await signIn(page);
-  const nora = await invitedPerson(page, browser, fresh('Nora Reef'));
-  const email = `${fresh('reef').toLowerCase().replace(' ', '.')}@lanternfell.example`;
-  await nora.goto('/account');
-  const block = nora.getByRole('region', { name: 'Address' });
-  await block.getByLabel('New address').fill(email);
-  await block.getByLabel('Your password').fill(PASSWORD);
-  await block.getByRole('button', { name: 'Send the link' }).click();
-  await expect(nora.getByText(`A link is on its way to ${email}.`)).toBeVisible();
+  const own = `${fresh('reef').toLowerCase().replace(' ', '.')}@lanternfell.example`;
+  const address = nora.getByRole('region', { name: 'Address' });
+  await address.getByLabel('New address').fill(own);
+  await address.getByLabel('Your password').fill(PASSWORD);
+  await address.getByRole('button', { name: 'Send the link' }).click();
+  await expect(nora.getByText(`A link is on its way to ${own}.`)).toBeVisible();
   await expect
     .poll(async () => {
       await nora.goto(`${site}/mail`);
-      return nora.getByText(`to ${email}`).count();
+      return nora.getByText(`to ${own}`).count();
     })
     .toBe(1);
   await nora
     .getByRole('article')
-    .filter({ hasText: `to ${email}` })
+    .filter({ hasText: `to ${own}` })
     .getByRole('link', { name: /\/new-address#/ })
     .click();
   await nora.getByRole('button', { name: 'This address is mine' }).click();
   await expect(nora.getByText('From now on you sign in with this address.')).toBeVisible();
   await nora.goto('/account');
-  await expect(nora.getByText(`You sign in with ${email}.`)).toBeVisible();
+  await expect(nora.getByText(`You sign in with ${own}.`)).toBeVisible();
   await nora.context().close();
 });
 

@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test';
-import { fresh, invitedPerson, openPlan, prepare, signIn, test } from '../support/valtro';
+import { fresh, openPlan, prepare, signIn, test } from '../support/valtro';
 
 test('dates are typed to travel, and a link shows the same window', async ({ page }) => {
   await openPlan(page, '?form=lanes&from=2026-11-23&days=7');
@@ -45,23 +45,4 @@ test('a calendar is renamed, put in the bin and taken out by undo', async ({ pag
   await expect(lane(renamed)).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(lane(renamed)).toBeVisible();
-});
-
-test('language and theme are chosen in the person’s menu, and kept for the person', async ({ page, browser }) => {
-  await signIn(page);
-  const nora = await invitedPerson(page, browser, fresh('Nora Dusk'));
-  await nora.goto('/plan?form=lanes&from=2026-11-23&days=7');
-  const menu = nora.locator('.top-person button').first();
-  await menu.click();
-  await nora.getByRole('button', { name: 'Night' }).click();
-  await expect(nora.locator('html')).toHaveAttribute('data-bs-theme', 'dark');
-  await menu.click();
-  await nora.getByRole('button', { name: 'Français' }).click();
-  await expect(nora.getByRole('heading', { name: '23 – 29 novembre 2026' })).toBeVisible();
-  // What this browser remembers is forgotten; the person's own stays.
-  await nora.evaluate(() => localStorage.clear());
-  await nora.reload();
-  await expect(nora.locator('html')).toHaveAttribute('data-bs-theme', 'dark');
-  await expect(nora.getByRole('heading', { name: '23 – 29 novembre 2026' })).toBeVisible();
-  await nora.context().close();
 });

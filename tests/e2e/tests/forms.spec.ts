@@ -243,25 +243,9 @@ test('an event is found by its words, typing errors forgiven, and the board jump
   await expect(page.getByRole('heading', { name: '10 – 16 March 2031' })).toBeVisible();
 });
 
-test('a pasted table leads to its columns', async ({ page }) => {
-  await openPlan(page, `?form=lanes&from=${MONDAY}`);
-  await page
-    .getByRole('group', { name: calendar.title, exact: true })
-    .getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` })
-    .click();
-  await page.getByRole('textbox', { name: /^New event in/ }).evaluate((field) => {
-    const data = new DataTransfer();
-    data.setData('text/plain', 'Date\tTime\tTitle\tRoom\n12 March\t9-10\tKnot test\tLoft 2\n13/03/2031\t\tOpen loft\t');
-    field.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
-  });
-  await page.getByRole('button', { name: 'Bring it in by its columns' }).click();
-  await expect(page).toHaveURL(/elsewhere\?file=/);
-  await expect(page.getByRole('row').filter({ hasText: 'Knot test' })).toContainText('Loft 2');
-  // It is meant for the calendar it was pasted on.
-  await expect(page.getByRole('row').filter({ hasText: 'Open loft' })).toContainText(calendar.title);
-});
-
-test('a pasted list becomes events after it was looked through, with one way back', async ({ page }) => {
+test('a pasted list becomes events after it was looked through, with one way back; a pasted table leads to its columns', async ({
+  page,
+}) => {
   await openPlan(page, `?form=lanes&from=${MONDAY}`);
   const lane = page.getByRole('group', { name: calendar.title, exact: true });
   await lane.getByRole('button', { name: /on Tuesday 11 March/ }).click();
@@ -284,4 +268,19 @@ test('a pasted list becomes events after it was looked through, with one way bac
   await expect(lane.getByRole('button', { name: /^Bolt check/ })).toHaveCount(0);
   await page.keyboard.press('Control+z');
   await expect(lane.getByRole('button', { name: /^Keel talk/ })).toHaveCount(0);
+
+  await page
+    .getByRole('group', { name: calendar.title, exact: true })
+    .getByRole('button', { name: `Add to ${calendar.title} on Tuesday 11 March` })
+    .click();
+  await page.getByRole('textbox', { name: /^New event in/ }).evaluate((field) => {
+    const data = new DataTransfer();
+    data.setData('text/plain', 'Date\tTime\tTitle\tRoom\n12 March\t9-10\tKnot test\tLoft 2\n13/03/2031\t\tOpen loft\t');
+    field.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await page.getByRole('button', { name: 'Bring it in by its columns' }).click();
+  await expect(page).toHaveURL(/elsewhere\?file=/);
+  await expect(page.getByRole('row').filter({ hasText: 'Knot test' })).toContainText('Loft 2');
+  // It is meant for the calendar it was pasted on.
+  await expect(page.getByRole('row').filter({ hasText: 'Open loft' })).toContainText(calendar.title);
 });
