@@ -211,6 +211,37 @@ public sealed class NeverDarkTests(Cluster cluster)
             Assert.Contains("Restored walk", await server.Visitor().GetStringAsync("/p/undone" + outlet), StringComparison.Ordinal);
     }
 
+    [Theory]
+    [InlineData(false)]
+    [InlineData(true)]
+    public async Task What_is_found_on_disk_after_its_link_was_looked_up_is_sorted_as_what_was_there_before(bool isOther)
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        var found = new List<KeptFile>();
+        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
+        {
+            await PublishedAsync(before, "late");
+            await WarmAsync(before, "late");
+            await foreach (var file in before.Services.GetRequiredService<KeptFiles>().ReadAllAsync())
+                found.Add(file);
+        }
+        Assert.Equal(Outlets.Length, found.Count);
+        await using var server = new Server(database);
+        var (standings, shelf) = (server.Services.GetRequiredService<Standings>(), server.Services.GetRequiredService<Shelf>());
+        if (isOther)
+            // Of the publication that was at this link before.
+            found.ForEach(f => f.Rendered.PublicationId = Guid.NewGuid());
+        else
+            await using (var db = new Npgsql.NpgsqlConnection(database))
+                await db.ExecuteAsync("update publication set revision = 0, narrowed_revision = 0 where key = 'late'");
+        var standing = (await standings.SureAsync("late", _ => { }))!;
+        foreach (var file in found)
+        {
+            shelf.Take(standing, file);
+            Assert.Equal(Verdict.Ask, shelf.Judge(Shelf.Of(standing, file.Ask), out _));
+        }
+    }
+
     [Fact]
     public async Task What_a_server_heard_may_not_be_shown_any_more_is_not_shown_when_the_database_goes_with_it()
     {

@@ -272,7 +272,7 @@ internal sealed class KeptFiles : BackgroundService
                 return null;
             // What another build made is shown when there is nothing else, and made anew when there is.
             var said = head.Version == version ? head.Rendered : head.Rendered with { FreshUntil = Instant.FromUnixTimeTicks(0) };
-            return new KeptFile(head.Key, ask, head.State, new Rendered(said, rest[(cut + 1)..].ToArray()), head.At);
+            return new KeptFile(head.Key, ask, head.State, new Rendered(said, rest[(cut + 1)..].ToArray()) { PublicationId = head.State.Id }, head.At);
         }
         // Of a version that wrote otherwise.
         catch (Exception error) when (error is JsonException or BadHttpRequestException)

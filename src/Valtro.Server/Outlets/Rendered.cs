@@ -100,6 +100,9 @@ internal sealed class Rendered
     /// <summary>Whether search engines are asked to leave it out.</summary>
     public bool IsOutOfSearch { get; init; }
 
+    /// <summary>The publication it is of: a link may lead to another one later.</summary>
+    public Guid PublicationId { get; set; }
+
     /// <summary>Whether it is one member's, and no cache on the way may keep it.</summary>
     public bool IsPrivate { get; set; }
 

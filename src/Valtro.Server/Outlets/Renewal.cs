@@ -124,7 +124,7 @@ internal sealed class Renewal : BackgroundService
             using var activity = telemetry.Source.StartActivity("render " + kept.Ask.Kind);
             var begun = Stopwatch.GetTimestamp();
             var rendered = await kept.Ask.RenderAsync(new OutletWork(outlets, projection, SchoolDay.At(school, at ?? clock.GetCurrentInstant()), kept.Standing.Key, kept.Rendered));
-            rendered.IsPrivate = state.IsPersonal;
+            (rendered.IsPrivate, rendered.PublicationId) = (state.IsPersonal, state.Id);
             telemetry.Rendered(kept.Ask.Kind, Stopwatch.GetElapsedTime(begun));
             Interlocked.Increment(ref made);
             return rendered;
@@ -190,12 +190,7 @@ internal sealed class Renewal : BackgroundService
             await TryAsync(() => standings.LookAsync(school.Key, [.. school]));
     }
 
-    private void Take(KeptFile file)
-    {
-        var kept = Shelf.Of(standings.Remember(file.Key, file.State), file.Ask);
-        if (kept.Rendered is null)
-            shelf.Put(kept, file.Rendered, isOnDisk: true);
-    }
+    private void Take(KeptFile file) => shelf.Take(standings.Remember(file.Key, file.State), file);
 
     // What lies on disk alone is made anew, too, so that it says what was last out.
     private void Wake(IReadOnlySet<Guid> publications) => _ = Task.Run(() => TryAsync(async () =>

@@ -52,7 +52,7 @@ internal sealed class Shelf : IDisposable
     {
         var (now, standing) = (clock.GetCurrentInstant(), kept.Standing);
         rendered = kept.Rendered;
-        if (rendered is null || standing.State is not { } state || !IsOut(state, now))
+        if (rendered is null || standing.State is not { } state || rendered.PublicationId != state.Id || !IsOut(state, now))
             return Verdict.Ask;
         if (standings.IsSure(standing))
         {
@@ -75,7 +75,7 @@ internal sealed class Shelf : IDisposable
     /// is not too long ago that it was surely right.
     /// </summary>
     public bool MayStay(Kept kept, Rendered rendered, Instant now) =>
-        kept.Standing.Doubt != Doubt.Narrowed && kept.Standing.State is { } state && IsOut(state, now) && rendered.Revision >= state.NarrowedRevision && now - AsOf(kept) < stale;
+        kept.Standing.Doubt != Doubt.Narrowed && kept.Standing.State is { } state && rendered.PublicationId == state.Id && IsOut(state, now) && rendered.Revision >= state.NarrowedRevision && now - AsOf(kept) < stale;
 
     /// <summary>When an answer was last surely right: when changes were last heard of, or when it became outdated.</summary>
     public Instant AsOf(Kept kept) => files.AsOf(feed.LastHeard) is var heard && kept.OutdatedSince < heard ? kept.OutdatedSince.Value : heard;
@@ -92,7 +92,7 @@ internal sealed class Shelf : IDisposable
     {
         if (standing.Kept.TryGetValue(ask, out var kept) && kept.Rendered is not null)
             return kept;
-        if (standing.State is not { IsPersonal: false } state || await files.ReadAsync(standing.Key, ask) is not { } file || file.State.Id != state.Id || IsOfLater(file.Rendered, state))
+        if (standing.State is not { IsPersonal: false } || await files.ReadAsync(standing.Key, ask) is not { } file || standing.State is not { } state || IsOfOther(file.Rendered, state))
             return null;
         kept = Of(standing, ask);
         if (kept.Rendered is null)
@@ -101,6 +101,18 @@ internal sealed class Shelf : IDisposable
             kept.OutdatedSince = file.Rendered.Revision < state.Revision ? file.At : null;
         }
         return kept;
+    }
+
+    /// <summary>Takes what was found on disk, unless what is known of its link by now says otherwise.</summary>
+    public void Take(Standing standing, KeptFile file)
+    {
+        var kept = Of(standing, file.Ask);
+        if (kept.Rendered is not null)
+            return;
+        Put(kept, file.Rendered, isOnDisk: true);
+        // A look that was answered meanwhile sorted without it.
+        if (standing.AskedAt != 0)
+            Sort([standing]);
     }
 
     /// <summary>Keeps an answer.</summary>
@@ -155,8 +167,9 @@ internal sealed class Shelf : IDisposable
             kept.IsOnDisk = false;
     }
 
-    // Of a revision there is not, or not yet: the database may have been restored from a backup, and another state get its number.
-    private static bool IsOfLater(Rendered rendered, Store.PublicationState state) => rendered.Revision > state.Revision;
+    // Of the publication that was at its link before, or of a revision there is not, or not yet: the database may have been restored
+    // from a backup, and another state get its number.
+    private static bool IsOfOther(Rendered rendered, Store.PublicationState state) => rendered.PublicationId != state.Id || rendered.Revision > state.Revision;
 
     // What was looked up: what may not be shown goes, what is outdated is made anew.
     private void Sort(IReadOnlyList<Standing> looked)
@@ -170,7 +183,7 @@ internal sealed class Shelf : IDisposable
             {
                 if (kept.Rendered is not { } rendered)
                     continue;
-                if (!isOut || rendered.Revision < state!.NarrowedRevision || IsOfLater(rendered, state))
+                if (!isOut || rendered.Revision < state!.NarrowedRevision || IsOfOther(rendered, state))
                 {
                     lock (hand)
                         Drop(kept);
