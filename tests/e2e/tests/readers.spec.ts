@@ -1,6 +1,17 @@
 import { expect, type Locator, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
-import { addDays, fitsTheWidth, fresh, freshKey, prepare, signIn, test, violations } from '../support/valtro';
+import {
+  addDays,
+  fitsTheWidth,
+  fresh,
+  freshKey,
+  now,
+  prepare,
+  signIn,
+  test,
+  violations,
+  type Made,
+} from '../support/valtro';
 
 const BEA = 'bea.lindqvist@lanternfell.example';
 
@@ -60,12 +71,13 @@ test('publishing nothing is asked about first', async ({ page }) => {
 test.describe('a page', () => {
   let key: string;
   let day: string;
+  let calendar: Made;
 
   test.beforeEach(async ({ page }) => {
     await signIn(page);
     const to = prepare(page.request);
     day = addDays(await to.today(), 1);
-    const calendar = await to.open(await to.calendar(fresh('Readers')));
+    calendar = await to.open(await to.calendar(fresh('Readers')));
     await to.event(calendar, 'Quay dance', day);
     key = freshKey('read');
     await to.publication(key, calendar);
@@ -120,8 +132,17 @@ test.describe('a page', () => {
     await page.keyboard.press('Escape');
     await expect(page.getByRole('region', { name: 'Subscribe' })).toHaveCount(0);
 
-    await page.goto(`/p/${key}/term`);
-    await expect(page.getByRole('cell').filter({ hasText: 'Quay dance' })).toHaveCount(1);
+    // The plan is of the term that is on, or of the next one.
+    const years = (await (await page.request.get('/api/school-years')).json()) as {
+      terms: { first: string; last: string }[];
+    }[];
+    const terms = years.flatMap((y) => y.terms).sort((a, b) => a.first.localeCompare(b.first));
+    const first = terms.find((term) => term.last >= day)?.first ?? '';
+    await prepare(page.request).event(calendar, 'Term song', first > day ? first : day);
+    await expect(async () => {
+      await page.goto(`/p/${key}/term`);
+      await expect(page.getByRole('cell').filter({ hasText: 'Term song' })).toHaveCount(1, { timeout: 1000 });
+    }).toPass();
     await page.emulateMedia({ media: 'print' });
     await expect(page.getByRole('button')).toHaveCount(0);
     await expect(page.getByRole('navigation')).toHaveCount(0);
@@ -132,8 +153,10 @@ test.describe('a page', () => {
     await page.emulateMedia({ media: null });
   });
 
-  test('hangs on a wall, and stays right when the connection is lost', async ({ page }) => {
-    await page.clock.install();
+  test('hangs on a wall, and stays right when the connection is lost', async ({ browser, baseURL }) => {
+    // Its clock is a context's, and would go on in the tests after it.
+    const page = await (await browser.newContext({ baseURL })).newPage();
+    await page.clock.install({ time: now() });
     await page.goto(`/p/${key}/wall`);
     await expect(page.getByText('Quay dance')).toBeVisible();
     await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
@@ -147,6 +170,7 @@ test.describe('a page', () => {
     await page.context().setOffline(false);
     await page.clock.runFor(70_000);
     await expect(page.getByRole('status')).toHaveCount(0);
+    await page.context().close();
   });
 
   test('writes to who asked for it and confirmed', async ({ page }) => {
