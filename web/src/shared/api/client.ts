@@ -94,7 +94,14 @@ class Asked extends Request {
   }
 }
 
-const going = new Map<string, Promise<Response>>();
+const going = new Map<string, Promise<() => Response>>();
+
+/** An answer that is read once, for as many as asked. */
+const read = async (response: Response): Promise<() => Response> => {
+  const { status, statusText, headers } = response;
+  const body = await response.arrayBuffer();
+  return () => new Response(body.byteLength > 0 ? body : null, { status, statusText, headers });
+};
 
 /** What is asked for once more while it is being done, by a second press or a key that repeats, is done once. */
 const once = (request: Request): Promise<Response> => {
@@ -103,10 +110,12 @@ const once = (request: Request): Promise<Response> => {
   if (asks === null || /\/(undo|redo) /.test(asks)) return fetch(request);
   let answer = going.get(asks);
   if (!answer) {
-    answer = fetch(request).finally(() => going.delete(asks));
+    answer = fetch(request)
+      .then(read)
+      .finally(() => going.delete(asks));
     going.set(asks, answer);
   }
-  return answer.then((response) => response.clone());
+  return answer.then((own) => own());
 };
 
 const client = createClient<paths>({ baseUrl: '/', fetch: once, Request: Asked });
