@@ -1,6 +1,8 @@
 using Dapper;
+using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Valtro.Demo;
+using Valtro.Server.Outlets;
 using static Valtro.Server.Tests.Asking;
 
 namespace Valtro.Server.Tests;
@@ -75,6 +77,12 @@ public sealed class PoolerTests(Cluster cluster)
         await server.Visitor().GetAsync("/health/ready").ProblemAsync(503, "changes_unheard");
         // Correct all the same: what is shown was looked up a moment ago at most.
         Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync("/p/unheard/feed.ics")).StatusCode);
+        // Whoever came before that moment may have what was found then, however long it took them since; whoever comes now may not.
+        var (shelf, standing) = (server.Services.GetRequiredService<Shelf>(), server.Services.GetRequiredService<Standings>().Find("unheard")!);
+        var kept = standing.Kept[OutletAsk.Read("feed.ics")!];
+        await Eventually.TrueAsync(() => Task.FromResult(shelf.Judge(kept, out _) == Verdict.Ask));
+        Assert.Equal(Verdict.Right, shelf.Judge(kept, out _, came: standing.AskedAt));
+        Assert.Equal(Verdict.Ask, shelf.Judge(kept, out _, came: standing.AskedAt + 1));
         await using (var elsewhere = new Server(database))
             await (await elsewhere.SignedInAsync()).PostAsync("/api/events", EventBody(calendar, "Night sail", AllDay("2026-12-01", "2026-12-01")));
         await Eventually.TrueAsync(async () => (await server.Visitor().GetStringAsync("/p/unheard/feed.ics")).Contains("Night sail", StringComparison.Ordinal));

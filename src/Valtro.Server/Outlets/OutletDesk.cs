@@ -30,6 +30,8 @@ internal sealed class OutletDesk(Standings standings, Shelf shelf, Renewal renew
         // Of those who come while the new is made, the first waits for it.
         if (!isNewest && standings.Find(key) is { } found && found.Kept.TryGetValue(ask, out var there) && shelf.Judge(there, out var before) == Verdict.Before && !there.IsFirst())
             return new OutletAnswer(found.State, there, before);
+        // Whatever takes long after the link was looked up for somebody, reading a disk say, does not make what was found less right.
+        var came = Environment.TickCount64;
         try
         {
             for (var tries = 1; ; tries++)
@@ -38,8 +40,11 @@ internal sealed class OutletDesk(Standings standings, Shelf shelf, Renewal renew
                 if (standing?.State is not { } state || !Shelf.IsOut(state, clock.GetCurrentInstant()))
                     return new OutletAnswer(standing?.State, null, null);
                 var kept = await shelf.FindAsync(standing, ask) ?? Shelf.Of(standing, ask);
-                if (shelf.Judge(kept, out var rendered) == Verdict.Right)
+                if (shelf.Judge(kept, out var rendered, came) == Verdict.Right)
                     return new OutletAnswer(state, kept, rendered);
+                // Doubted while it was read, as all is when changes begin to be heard: nothing is made before it was looked up again.
+                if (standing.Doubt > Doubt.Altered && tries < Tries)
+                    continue;
                 rendered = await renewal.MakeAsync(kept, () => take(1));
                 // Something may have happened meanwhile by which it may not be shown any more.
                 if (standing.Doubt <= Doubt.Altered || tries == Tries)

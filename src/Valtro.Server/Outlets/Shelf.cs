@@ -48,13 +48,16 @@ internal sealed class Shelf : IDisposable
     public Kept? At(string address) => byAddress.GetValueOrDefault(address);
 
     /// <summary>What may be done with a kept answer, without asking anybody.</summary>
-    public Verdict Judge(Kept kept, out Rendered? rendered)
+    /// <param name="kept">Where it is kept.</param>
+    /// <param name="rendered">The answer.</param>
+    /// <param name="came">When somebody came for whom it is enough if its link was looked up since; null for it having to be right now.</param>
+    public Verdict Judge(Kept kept, out Rendered? rendered, long? came = null)
     {
         var (now, standing) = (clock.GetCurrentInstant(), kept.Standing);
         rendered = kept.Rendered;
         if (rendered is null || standing.State is not { } state || rendered.PublicationId != state.Id || !IsOut(state, now))
             return Verdict.Ask;
-        if (standings.IsSure(standing))
+        if (standings.IsSure(standing, came))
         {
             if (rendered.Revision >= state.Revision && rendered.IsFresh(now))
                 return Verdict.Right;

@@ -22,6 +22,12 @@ internal enum Doubt
     Narrowed,
 }
 
+/// <summary>A question to the database what there is at a link.</summary>
+/// <param name="Number">Which of that link's: clocks do not tell apart what happens within some milliseconds.</param>
+/// <param name="Doubts">How many doubts there were when it began.</param>
+/// <param name="At">When it began, as the machine counts.</param>
+internal readonly record struct Look(long Number, long Doubts, long At);
+
 /// <summary>What is known of one link of a publication. Its writes are under its own lock.</summary>
 /// <param name="key">The link.</param>
 internal sealed class Standing(string key)
@@ -29,6 +35,8 @@ internal sealed class Standing(string key)
     private volatile PublicationState? state;
     private volatile int doubt = (int)Doubt.Missed;
     private long begun;
+    private long looks;
+    private long taken;
 
     /// <summary>The link.</summary>
     public string Key => key;
@@ -51,8 +59,8 @@ internal sealed class Standing(string key)
     /// <summary>The look that is under way; joined by who comes meanwhile.</summary>
     internal Task? Asking { get; set; }
 
-    // How many doubts there were when it began.
-    internal long LookDoubts { get; set; }
+    /// <summary>What began it.</summary>
+    internal Look AskingLook { get; set; }
 
     // Grows with every doubt, so that a look tells whether another came while it was under way.
     internal long Doubts { get; private set; }
@@ -69,19 +77,24 @@ internal sealed class Standing(string key)
         }
     }
 
-    /// <summary>Takes what was found.</summary>
+    /// <summary>Begins a look; the database is asked after that.</summary>
+    internal Look Begin()
+    {
+        lock (this)
+            return new Look(++looks, Doubts, Environment.TickCount64);
+    }
+
+    /// <summary>Takes what a look found, unless one that began later was taken before.</summary>
     /// <param name="found">What is there; null for nothing.</param>
-    /// <param name="at">When the look began.</param>
-    /// <param name="doubts">How many doubts there were then.</param>
-    internal void Take(PublicationState? found, long at, long doubts)
+    /// <param name="look">The look.</param>
+    internal void Take(PublicationState? found, Look look)
     {
         lock (this)
         {
-            if (at < begun)
+            if (look.Number < taken)
                 return;
-            begun = at;
-            state = found;
-            if (doubts == Doubts)
+            (taken, begun, state) = (look.Number, look.At, found);
+            if (look.Doubts == Doubts)
                 doubt = (int)Doubt.None;
         }
     }
@@ -145,8 +158,10 @@ internal sealed class Standings : IDisposable
     public bool IsAway => !feed.IsHearing && Environment.TickCount64 < Volatile.Read(ref awayUntil);
 
     /// <summary>Whether what is known of a link is surely right.</summary>
-    public bool IsSure(Standing standing) =>
-        standing.Doubt == Doubt.None && (feed.IsHearing || Environment.TickCount64 - standing.AskedAt < BelievedMilliseconds);
+    /// <param name="standing">What is known.</param>
+    /// <param name="came">When somebody came for whom it is enough if it was looked up since; null for it having to be so now.</param>
+    public bool IsSure(Standing standing, long? came = null) =>
+        standing.Doubt == Doubt.None && (feed.IsHearing || standing.AskedAt >= came || Environment.TickCount64 - standing.AskedAt < BelievedMilliseconds);
 
     /// <summary>What is known of a link; null for nothing.</summary>
     public Standing? Find(string key) => known.GetValueOrDefault(key);
@@ -202,11 +217,10 @@ internal sealed class Standings : IDisposable
     {
         foreach (var some in doubted.Chunk(MaxAtOnce))
         {
-            var begun = some.Select(s => (s.Doubts, s)).ToList();
-            var at = Environment.TickCount64;
+            var begun = some.Select(s => (s.Begin(), s)).ToList();
             var found = await AskAsync(() => publications.StatesAsync(schoolId, [.. some.Select(s => s.Key)]));
-            foreach (var (doubts, standing) in begun)
-                standing.Take(found.GetValueOrDefault(standing.Key), at, doubts);
+            foreach (var (look, standing) in begun)
+                standing.Take(found.GetValueOrDefault(standing.Key), look);
             Looked?.Invoke(some);
         }
         return doubted.Count;
@@ -225,22 +239,21 @@ internal sealed class Standings : IDisposable
         lock (standing)
         {
             // Whoever comes after a doubt was raised does not join a look that began before it.
-            if (standing.Asking is { IsCompleted: false } running && standing.LookDoubts == standing.Doubts)
+            if (standing.Asking is { IsCompleted: false } running && standing.AskingLook.Doubts == standing.Doubts)
                 return running;
-            standing.LookDoubts = standing.Doubts;
-            return standing.Asking = LookNowAsync(standing, standing.Doubts);
+            standing.AskingLook = standing.Begin();
+            return standing.Asking = LookNowAsync(standing, standing.AskingLook);
         }
     }
 
-    private async Task LookNowAsync(Standing standing, long doubts)
+    private async Task LookNowAsync(Standing standing, Look look)
     {
         await Task.Yield();
-        var at = Environment.TickCount64;
         var before = standing.State;
         var found = await AskAsync(async () => before is null
             ? await publications.StateAsync(standing.Key)
             : (await publications.StatesAsync(before.SchoolId, [standing.Key])).GetValueOrDefault(standing.Key));
-        standing.Take(found, at, doubts);
+        standing.Take(found, look);
         if (before is not null && before != found)
             Looked?.Invoke([standing]);
     }
