@@ -214,6 +214,7 @@ api.MapFallback("{*rest}", Problems.NoSuchAddress).AllowAnonymous();
 app.MapOutlets();
 app.MapFollowing();
 app.MapWorkspace();
+app.UseEndpoints(_ => { });
 Authorisation.Check(app);
 
 if (!isRead)

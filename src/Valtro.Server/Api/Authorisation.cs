@@ -206,7 +206,8 @@ internal sealed class Authorisation(RequestDelegate next)
     /// <exception cref="InvalidOperationException">They differ.</exception>
     public static void Check(WebApplication app)
     {
-        var endpoints = ((IEndpointRouteBuilder)app).DataSources.SelectMany(s => s.Endpoints).OfType<RouteEndpoint>().ToList();
+        // As those who are served are led: each source makes its own anew for whoever asks it.
+        var endpoints = app.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>().ToList();
         var there = endpoints
             .SelectMany(e => (e.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? []).Select(m => (Name: NameOf(e, m), IsOpen: e.Metadata.GetMetadata<Microsoft.AspNetCore.Authorization.IAllowAnonymous>() is not null)))
             .Where(o => o.Name is not null)
