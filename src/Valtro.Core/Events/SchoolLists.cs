@@ -73,6 +73,8 @@ public sealed record SchoolLists
     /// <summary>Grows with every change.</summary>
     public int Version { get; init; } = 1;
 
+    private readonly NamedPlaces named = new();
+
     /// <summary>The category with an identity; null when there is none.</summary>
     public Category? Category(Guid? id)
     {
@@ -87,14 +89,7 @@ public sealed record SchoolLists
     /// <summary>The place a text names; null when the school's list has none of that name.</summary>
     public Place? Place(string text)
     {
-        if (text.Length == 0)
-            return null;
-        foreach (var place in Places)
-        {
-            if (place.IsNamed(text))
-                return place;
-        }
-        return null;
+        return text.Length == 0 ? null : named.Find(Places, text);
     }
 
     /// <summary>This state as the one that follows another.</summary>
@@ -151,6 +146,32 @@ public sealed record SchoolLists
         {
             if (!seen.Add(Events.Place.NameKey(name)))
                 throw new InvalidInputException("name_twice", $"{field}.{i}.name", $"“{name}” is in the list twice.");
+        }
+    }
+
+    // The places by what names them, found out once: every event of a school asks for its own. It goes with copies of the lists, and is made
+    // anew where they have other places; it says nothing by which two lists differ.
+    private sealed class NamedPlaces
+    {
+        private volatile Tuple<ImmutableArray<Place>, Dictionary<string, Place>>? known;
+
+        public Place? Find(ImmutableArray<Place> places, string text)
+        {
+            if (known is not { } names || names.Item1 != places)
+                known = names = Tuple.Create(places, ByName(places));
+            return names.Item2.GetValueOrDefault(Events.Place.NameKey(text));
+        }
+
+        public override bool Equals(object? obj) => obj is NamedPlaces;
+
+        public override int GetHashCode() => 0;
+
+        private static Dictionary<string, Place> ByName(ImmutableArray<Place> places)
+        {
+            var names = new Dictionary<string, Place>(StringComparer.Ordinal);
+            foreach (var place in places)
+                names.TryAdd(Events.Place.NameKey(place.Name), place);
+            return names;
         }
     }
 }

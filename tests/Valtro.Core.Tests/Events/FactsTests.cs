@@ -236,5 +236,12 @@ public class FactsTests
         Assert.Equal(18, Lists.Place(" LOFT  2 ")!.Capacity);
         Assert.Null(Lists.Place("Loft"));
         Assert.Null(Lists.Place(""));
+        // Other places, other names; and two lists are alike whether somebody looked into one of them or not.
+        var moved = Lists with { Places = [new Place(Guid.NewGuid(), "Loft 3", null, "", null, null)] };
+        Assert.Null(moved.Place("Loft 2"));
+        Assert.Equal("Loft 3", moved.Place("loft 3")!.Name);
+        Assert.Equal("Loft 2", Lists.Place("loft 2")!.Name);
+        var same = Lists with { NoticeDays = Lists.NoticeDays };
+        Assert.Equal((Lists, Lists.GetHashCode()), (same, same.GetHashCode()));
     }
 }
