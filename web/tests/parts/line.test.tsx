@@ -1,0 +1,64 @@
+import { beforeEach, expect, it, vi } from 'vitest';
+import { LineEntry } from '../../src/board/entry/LineEntry';
+import type { EventDraft } from '../../src/event/draft/draft';
+import { factsOf } from '../../src/event/draft/draft';
+import type { Line } from '../../src/shared/api/client';
+import { calendarOf } from '../samples';
+import { answer } from './server';
+import { stage } from './stage';
+
+const calendar = calendarOf();
+
+const lineOf = (title: string): Line => ({
+  title,
+  place: 'Loft 2',
+  timing: { kind: 'zoned', start: '2026-09-01T18:00:00', end: '2026-09-01T19:00:00', zone: null },
+  rule: null,
+  follows: null,
+  facts: factsOf(null),
+  parts: [{ kind: 'title', start: 0, length: title.length }],
+  dates: { total: 1, first: [], more: 0, moved: null, sentence: '' } as unknown as Line['dates'],
+  more: [],
+  doubts: [],
+});
+
+beforeEach(() => {
+  localStorage.clear();
+  answer('GET /api/proposals/asked', () => []);
+  answer('POST /api/proposals/asked', () => []);
+  answer('POST /api/checks/event', () => ({ from: '2026-09-01', to: '2026-11-01', clashes: [] }));
+});
+
+it('what is pressed stays where it is, and under the finger, until it is let go', async () => {
+  let say: (line: Line) => void = () => undefined;
+  const asked = answer('POST /api/line', () => new Promise<Line>((resolve) => (say = resolve)));
+  const opened: EventDraft[] = [];
+  const screen = await stage(
+    <LineEntry
+      calendar={calendar}
+      day="2026-09-01"
+      onClose={() => undefined}
+      onMore={(draft) => opened.push(draft)}
+      onLines={() => undefined}
+    />,
+  );
+  await screen.getByRole('textbox').fill('Knots 6pm @Loft 2');
+  await vi.waitFor(() => expect(asked).toHaveLength(1));
+  const more = screen.getByRole('button', { name: 'More fields' });
+  const button = more.element();
+  const { top } = button.getBoundingClientRect();
+  button.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true }));
+  // The line is understood while the button is down.
+  say(lineOf('Knots'));
+  await vi.waitFor(() => expect(screen.queries.isFetching({ queryKey: ['line'] })).toBe(0));
+  await new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)));
+  expect(more.element()).toBe(button);
+  expect(button.getBoundingClientRect().top).toBe(top);
+  button.dispatchEvent(new PointerEvent('pointerup', { bubbles: true }));
+  button.dispatchEvent(new MouseEvent('click', { bubbles: true }));
+  await expect.element(screen.getByRole('list', { name: 'Understood as' })).toBeVisible();
+  expect(button.getBoundingClientRect().top).toBeGreaterThan(top);
+  await vi.waitFor(() => expect(asked).toHaveLength(2));
+  say(lineOf('Knots'));
+  await vi.waitFor(() => expect(opened.map((draft) => draft.title)).toEqual(['Knots']));
+});
