@@ -176,11 +176,27 @@ public sealed class Events(Connections db)
     /// <summary>The events that stand in some calendars (@ids), for publications.</summary>
     internal const string SelectedFor =
         $"""
-        select {EventColumns.Selected} from event_standing_in(@ids) e
-        where calendar_id = any(@ids) or exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null);
+        select {EventColumns.Selected}, exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null) as is_home_there
+        from event_standing_in(@ids) e;
         """;
 
-    internal static async Task<IReadOnlyList<Event>> ReadForAsync(SqlMapper.GridReader result) => [.. (await result.ReadAsync<EventColumns>()).Select(r => r.ToEvent())];
+    internal static async Task<IReadOnlyList<Standing>> ReadForAsync(SqlMapper.GridReader result) =>
+        [.. (await result.ReadAsync<StandingColumns>()).Select(r => new Standing(r.ToEvent(), r.IsHomeThere))];
+
+    /// <summary>An event that stands in some calendars.</summary>
+    /// <param name="Event">The event.</param>
+    /// <param name="IsHomeThere">Whether the calendar it is of is there, and not in the bin.</param>
+    internal sealed record Standing(Event Event, bool IsHomeThere)
+    {
+        /// <summary>Whether it is shown with calendars: it is of one of them, or stands in one while its own is there.</summary>
+        public bool StandsIn(IReadOnlySet<Guid> calendars) =>
+            calendars.Contains(Event.CalendarId) || (IsHomeThere && Event.CalendarIds.Any(calendars.Contains));
+    }
+
+    private sealed class StandingColumns : EventColumns
+    {
+        public bool IsHomeThere { get; init; }
+    }
 
     internal static async Task<Event?> FindAsync(DbConnection connection, Guid schoolId, Guid id)
     {

@@ -54,13 +54,20 @@ public sealed class Publications(Connections db)
         return await FindAsync(connection, schoolId, id);
     }
 
-    /// <summary>The state of the publication a link leads to; null for a link nothing is at.</summary>
-    public async Task<PublicationState?> StateAsync(string key)
+    /// <summary>The states of what links lead to, of whichever schools; those nothing is at are left out.</summary>
+    public async Task<IReadOnlyDictionary<string, PublicationState>> StatesAsync(string[] keys)
     {
-        Guid? schoolId;
+        ILookup<Guid, string> ofSchools;
         await using (var none = await db.OpenForNoneAsync())
-            schoolId = await none.ExecuteScalarAsync<Guid?>("select school_of_publication(@key)", new { key });
-        return schoolId is { } id ? (await StatesAsync(id, [key])).GetValueOrDefault(key) : null;
+            ofSchools = (await none.QueryAsync<(string Key, Guid? SchoolId)>("select key, school_of_publication(key) from unnest(@keys) key", new { keys }))
+                .Where(k => k.SchoolId is not null).ToLookup(k => k.SchoolId!.Value, k => k.Key);
+        var states = new Dictionary<string, PublicationState>(StringComparer.Ordinal);
+        foreach (var of in ofSchools)
+        {
+            foreach (var (key, state) in await StatesAsync(of.Key, [.. of]))
+                states[key] = state;
+        }
+        return states;
     }
 
     /// <summary>The links of a school's publications that are out for everybody who has the link.</summary>
@@ -118,33 +125,62 @@ public sealed class Publications(Connections db)
     /// <param name="schoolId">The school.</param>
     /// <param name="id">The publication.</param>
     /// <param name="isDraft">Whether with the changes that are not out yet.</param>
+    /// <exception cref="InvalidOperationException">It is gone.</exception>
     public async Task<(PublicationContents Contents, School School)> ContentsAsync(Guid schoolId, Guid id, bool isDraft = false)
+    {
+        var (contents, school) = await ContentsAsync(schoolId, [id], isDraft);
+        return (Of(contents, id), school);
+    }
+
+    /// <summary>Publications of a school with their calendars and events, all as of one moment, and the school. Those that are gone are left out.</summary>
+    /// <param name="schoolId">The school.</param>
+    /// <param name="ids">The publications.</param>
+    /// <param name="isDraft">Whether with the changes that are not out yet.</param>
+    public async Task<(IReadOnlyDictionary<Guid, PublicationContents> Contents, School School)> ContentsAsync(Guid schoolId, Guid[] ids, bool isDraft = false)
     {
         await using var connection = await db.OpenAsync(schoolId);
         // One snapshot: the parts never come from two revisions.
         await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
-        return await ContentsAsync(connection, schoolId, id, isDraft);
+        return await ContentsAsync(connection, schoolId, ids, isDraft);
     }
 
-    /// <summary>The same, within a transaction that sees one school.</summary>
-    public static async Task<(PublicationContents Contents, School School)> ContentsAsync(DbConnection connection, Guid schoolId, Guid id, bool isDraft = false)
+    /// <summary>One publication, within a transaction that sees one school.</summary>
+    /// <exception cref="InvalidOperationException">It is gone.</exception>
+    public static async Task<(PublicationContents Contents, School School)> ContentsAsync(DbConnection connection, Guid schoolId, Guid id)
     {
-        var publication = await FindAsync(connection, schoolId, id) ?? throw new InvalidOperationException("The publication is gone.");
-        publication = isDraft ? publication.WithDraft : publication;
+        var (contents, school) = await ContentsAsync(connection, schoolId, [id], isDraft: false);
+        return (Of(contents, id), school);
+    }
+
+    private static PublicationContents Of(IReadOnlyDictionary<Guid, PublicationContents> contents, Guid id) =>
+        contents.GetValueOrDefault(id) ?? throw new InvalidOperationException("The publication is gone.");
+
+    private static async Task<(IReadOnlyDictionary<Guid, PublicationContents> Contents, School School)> ContentsAsync(DbConnection connection, Guid schoolId, Guid[] publicationIds, bool isDraft)
+    {
+        var rows = await connection.QueryAsync<Row>($"select {Columns} from publication p where school_id = @schoolId and id = any(@publicationIds)", new { schoolId, publicationIds });
+        var publications = rows.Select(r => r.ToPublication()).Select(p => isDraft ? p.WithDraft : p).ToList();
         using var result = await connection.QueryMultipleAsync(
             $"""
             {Calendars.SelectedFor}
             {Events.SelectedFor}
-            select uid from gone_event where publication_id = @id;
+            select publication_id, uid from gone_event where publication_id = any(@publicationIds);
             {Lists.Selected}
             {Schools.Selected}
             """,
-            new { id, SchoolId = schoolId, ids = publication.CalendarIds.ToArray() });
-        var contents = new PublicationContents(publication, await Calendars.ReadForAsync(result), await Events.ReadForAsync(result), SchoolLists.Empty)
+            new { publicationIds, SchoolId = schoolId, ids = publications.SelectMany(p => p.CalendarIds).Distinct().ToArray() });
+        var (calendars, events) = (await Calendars.ReadForAsync(result), await Events.ReadForAsync(result));
+        var gone = (await result.ReadAsync<(Guid PublicationId, string Uid)>()).ToLookup(g => g.PublicationId, g => g.Uid);
+        var (lists, school) = (await Lists.ReadAsync(result), await Schools.ReadAsync(result));
+        var contents = new Dictionary<Guid, PublicationContents>();
+        foreach (var publication in publications)
         {
-            Gone = (await result.ReadAsync<string>()).ToHashSet(),
-        };
-        return (contents with { Lists = await Lists.ReadAsync(result) }, await Schools.ReadAsync(result));
+            var ids = publication.CalendarIds.ToHashSet();
+            contents[publication.Id] = new PublicationContents(publication, [.. calendars.Where(c => ids.Contains(c.Id))], [.. events.Where(e => e.StandsIn(ids)).Select(e => e.Event)], lists)
+            {
+                Gone = gone[publication.Id].ToHashSet(),
+            };
+        }
+        return (contents, school);
     }
 
     /// <summary>Keeps a new or a changed publication; its revision grows.</summary>

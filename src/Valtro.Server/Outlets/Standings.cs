@@ -129,6 +129,8 @@ internal sealed class Standings : IDisposable
     private readonly ConcurrentDictionary<Guid, bool> looking = [];
     private readonly ChangeFeed feed;
     private readonly Store.Publications publications;
+    // Of known links by their school, of others by none.
+    private readonly AskedTogether<Guid, string, PublicationState> asking;
     private readonly DatabaseGate gate;
     private readonly ILogger<Standings> log;
     private long heard;
@@ -138,6 +140,7 @@ internal sealed class Standings : IDisposable
     public Standings(ChangeFeed feed, Store.Publications publications, DatabaseGate gate, ILogger<Standings> log)
     {
         (this.feed, this.publications, this.gate, this.log) = (feed, publications, gate, log);
+        asking = new((school, keys) => school == Guid.Empty ? publications.StatesAsync(keys) : publications.StatesAsync(school, keys));
         feed.Outgoing += Hear;
         feed.Missed += MissAll;
     }
@@ -250,9 +253,7 @@ internal sealed class Standings : IDisposable
     {
         await Task.Yield();
         var before = standing.State;
-        var found = await AskAsync(async () => before is null
-            ? await publications.StateAsync(standing.Key)
-            : (await publications.StatesAsync(before.SchoolId, [standing.Key])).GetValueOrDefault(standing.Key));
+        var found = await AskAsync(() => asking.AskAsync(before?.SchoolId ?? Guid.Empty, standing.Key));
         standing.Take(found, look);
         if (before is not null && before != found)
             Looked?.Invoke([standing]);

@@ -3,6 +3,7 @@ using NodaTime;
 using Valtro.Core.Events;
 using Valtro.Core.Publishing;
 using Valtro.Core.Reach;
+using Valtro.Server.Api;
 using Valtro.Store;
 
 namespace Valtro.Server.Views;
@@ -22,6 +23,15 @@ internal sealed class Projections(Store.Publications publications, IClock clock)
     private readonly Dictionary<object, Task<(Projection, School)>> making = [];
     private readonly Lock gate = new();
 
+    // Publications of one school show much of the same.
+    private readonly AskedTogether<Guid, Guid, Read> reading = new(async (schoolId, ids) =>
+    {
+        var (contents, school) = await publications.ContentsAsync(schoolId, ids);
+        return contents.ToDictionary(c => c.Key, c => new Read(c.Value, school));
+    });
+
+    private sealed record Read(PublicationContents Contents, School School);
+
     /// <summary>What a publication sends out, or what it would with other eyes or with its changes out.</summary>
     /// <param name="schoolId">The school.</param>
     /// <param name="id">The publication.</param>
@@ -31,7 +41,7 @@ internal sealed class Projections(Store.Publications publications, IClock clock)
     public async Task<(Projection Projection, School School)> OfAsync(Guid schoolId, Guid id, Func<Calendar, Audience>? audienceOf = null, bool isDraft = false, Instant? at = null)
     {
         var (contents, school) = await publications.ContentsAsync(schoolId, id, isDraft);
-        return (Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, at ?? clock.GetCurrentInstant(), contents.Lists, audienceOf, contents.Gone), school);
+        return (Of(contents, school, audienceOf, at), school);
     }
 
     /// <summary>What a publication sends out in a state, from memory where that is known.</summary>
@@ -55,13 +65,17 @@ internal sealed class Projections(Store.Publications publications, IClock clock)
 
     public void Dispose() => cache.Dispose();
 
+    private Projection Of(PublicationContents contents, School school, Func<Calendar, Audience>? audienceOf = null, Instant? at = null) =>
+        Projection.Of(contents.Publication, school.Zone, contents.Calendars, contents.Events, at ?? clock.GetCurrentInstant(), contents.Lists, audienceOf, contents.Gone);
+
     private async Task<(Projection, School)> MakeAsync(object key, PublicationState state)
     {
         // Leaves the lock before any work is done.
         await Task.Yield();
         try
         {
-            var made = await OfAsync(state.SchoolId, state.Id);
+            var (contents, school) = await reading.AskAsync(state.SchoolId, state.Id) ?? throw new InvalidOperationException("The publication is gone.");
+            var made = (Projection: Of(contents, school), School: school);
             // What was read may be younger than the state it was asked for: then it is that of another revision.
             if (made.Projection.Publication.Revision == state.Revision)
                 cache.Set(key, made, new MemoryCacheEntryOptions { Size = 1 + made.Projection.Events.Count, AbsoluteExpirationRelativeToNow = Kept });

@@ -1,0 +1,65 @@
+using System.Text.Json;
+using Dapper;
+using Microsoft.Extensions.DependencyInjection;
+using static Valtro.Server.Tests.Asking;
+
+namespace Valtro.Server.Tests;
+
+/// <summary>What publications show is the same, whether they are read one by one or together.</summary>
+public sealed class PublicationContentsTests(Cluster cluster)
+{
+    [Fact]
+    public async Task Read_together_each_has_what_it_has_alone()
+    {
+        var random = new Random(11);
+        var database = await cluster.CreateDatabaseAsync();
+        await using var server = new Server(database);
+        var client = await server.SignedInAsync();
+        var calendars = new List<JsonNode>();
+        for (var i = 0; i < 7; i++)
+            calendars.Add(await client.OpenAsync(await client.NewCalendarAsync($"Berth {i}")));
+        for (var i = 0; i < 40; i++)
+        {
+            var home = calendars[random.Next(calendars.Count)];
+            var also = calendars.Where(c => c != home && random.Next(4) == 0).Select(c => c.Text("id")).ToArray();
+            var made = await client.PostAsync("/api/events", new { calendarId = home.Text("id"), title = $"Tide {i}", place = "", description = "", timing = AllDay("2026-12-01", "2026-12-01"), facts = new { alsoIn = also } });
+            if (i % 9 == 0)
+                await client.DeleteAsync($"/api/events/{made.Text("id")}?version=1");
+        }
+        var some = Enumerable.Range(0, 12).Select(n => calendars.Where(_ => random.Next(3) == 0).Append(calendars[n % calendars.Count]).Select(c => Guid.Parse(c.Text("id"))).Distinct().ToArray()).ToList();
+        await using var db = new Npgsql.NpgsqlConnection(database);
+        var first = await client.PublishAsync("berths", calendars[0]);
+        var (template, school) = (Guid.Parse(first.Text("id")), await db.ExecuteScalarAsync<Guid>("select school_id from publication where key = 'berths'"));
+        var ids = new List<Guid> { template };
+        foreach (var (of, n) in some.Select((of, n) => (of, n)))
+        {
+            var id = Guid.NewGuid();
+            ids.Add(id);
+            await db.ExecuteAsync(
+                """
+                insert into publication (id, school_id, key, title, introduction, audience, first_view, language, version, revision, changed_at, created_at, published_at, choices, look)
+                select @id, school_id, 'berth-' || @n, title, introduction, audience, first_view, language, 1, 1, changed_at, created_at, published_at, choices, look from publication where id = @template;
+                insert into publication_calendar (publication_id, calendar_id, school_id, position) select @id, c, @school, row_number() over () from unnest(@of) c;
+                insert into gone_event (school_id, publication_id, uid) values (@school, @id, 'gone-' || @n)
+                """,
+                new { id, n, template, school, of });
+        }
+        // What stands in another calendar goes with its own.
+        await db.ExecuteAsync("update calendar set deleted_at = now() where id = any(@gone)", new { gone = new[] { Guid.Parse(calendars[2].Text("id")), Guid.Parse(calendars[5].Text("id")) } });
+        var store = server.Services.GetRequiredService<Valtro.Store.Publications>();
+        var (together, _) = await store.ContentsAsync(school, [.. ids, Guid.NewGuid()]);
+        Assert.Equal(ids.Order(), together.Keys.Order());
+        foreach (var id in ids)
+            Assert.Equal(Said((await store.ContentsAsync(school, id)).Contents), Said(together[id]));
+        Assert.Contains(together.Values, c => c.Events.Any(e => !c.Publication.CalendarIds.Contains(e.CalendarId)));
+        await Assert.ThrowsAsync<InvalidOperationException>(() => store.ContentsAsync(school, Guid.NewGuid()));
+    }
+
+    private static string Said(Valtro.Store.PublicationContents contents) => JsonSerializer.Serialize(new
+    {
+        contents.Publication.Key,
+        Calendars = contents.Calendars.Select(c => c.Id).Order(),
+        Events = contents.Events.Select(e => (e.Id, e.Title, e.DeletedAt)).Order().Select(e => e.ToString()),
+        Gone = contents.Gone.Order(),
+    });
+}
