@@ -61,4 +61,24 @@ public sealed class AskedTogetherTests
         isAway = false;
         Assert.Equal("d", await together.AskAsync(1, "d"));
     }
+
+    [Fact]
+    public async Task A_question_that_is_never_answered_holds_up_nobody_who_came_later()
+    {
+        var never = new TaskCompletionSource();
+        var together = new AskedTogether<int, string, string>(
+            async (_, items) =>
+            {
+                if (items.Contains("lost"))
+                    await never.Task;
+                return items.ToDictionary(i => i, i => i);
+            },
+            TimeSpan.FromMilliseconds(20));
+        var lost = together.AskAsync(1, "lost");
+        Assert.Equal("a", await together.AskAsync(1, "a"));
+        Assert.Equal("b", await together.AskAsync(1, "b"));
+        Assert.False(lost.IsCompleted);
+        never.SetResult();
+        Assert.Equal("lost", await lost);
+    }
 }

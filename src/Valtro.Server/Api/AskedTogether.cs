@@ -8,13 +8,15 @@ namespace Valtro.Server.Api;
 /// <typeparam name="TItem">What is asked for.</typeparam>
 /// <typeparam name="TAnswer">What is answered.</typeparam>
 /// <param name="ask">Asks for several; what there is no answer for is left out.</param>
-internal sealed class AskedTogether<TGroup, TItem, TAnswer>(Func<TGroup, TItem[], Task<IReadOnlyDictionary<TItem, TAnswer>>> ask)
+/// <param name="patience">How long those who came later wait for the question before theirs; null for half a second.</param>
+internal sealed class AskedTogether<TGroup, TItem, TAnswer>(Func<TGroup, TItem[], Task<IReadOnlyDictionary<TItem, TAnswer>>> ask, TimeSpan? patience = null)
     where TGroup : notnull
     where TItem : notnull
     where TAnswer : class
 {
     private const int MostAtOnce = 100;
 
+    private readonly TimeSpan patience = patience ?? TimeSpan.FromMilliseconds(500);
     private readonly Dictionary<TGroup, Queue<Asking>> waiting = [];
     private readonly Lock gate = new();
 
@@ -44,7 +46,8 @@ internal sealed class AskedTogether<TGroup, TItem, TAnswer>(Func<TGroup, TItem[]
     {
         while (some.Count > 0)
         {
-            await AskNowAsync(group, some);
+            // A connection that answers no more holds up those alone who asked on it.
+            await AskNowAsync(group, some).WaitAsync(patience).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
             lock (gate)
             {
                 var next = waiting[group];

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useState, type PointerEvent } from 'react';
 
 /**
  * Whether a pointer is down on something: what is pressed may neither move nor go before it is let go, or the press is lost. The
@@ -6,7 +6,9 @@ import { useState } from 'react';
  */
 export const usePressed = () => {
   const [isPressed, setPressed] = useState(false);
-  const onPointerDown = () => {
+  const onPointerDown = (e: PointerEvent) => {
+    // Of another button it is not always told that it was let go, as when a menu of the browser opens.
+    if (e.button !== 0) return;
     setPressed(true);
     const over = new AbortController();
     // The click comes after it.

@@ -47,7 +47,7 @@ it('what is pressed stays where it is, and under the finger, until it is let go'
   const more = screen.getByRole('button', { name: 'More fields' });
   const button = more.element();
   const { top } = button.getBoundingClientRect();
-  button.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true }));
+  button.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 0 }));
   // The line is understood while the button is down.
   say(lineOf('Knots'));
   await vi.waitFor(() => expect(screen.queries.isFetching({ queryKey: ['line'] })).toBe(0));
@@ -61,4 +61,16 @@ it('what is pressed stays where it is, and under the finger, until it is let go'
   await vi.waitFor(() => expect(asked).toHaveLength(2));
   say(lineOf('Knots'));
   await vi.waitFor(() => expect(opened.map((draft) => draft.title)).toEqual(['Knots']));
+});
+
+it('another button of the mouse holds nothing back', async () => {
+  answer('POST /api/line', () => lineOf('Knots'));
+  const nothing = () => undefined;
+  const screen = await stage(
+    <LineEntry calendar={calendar} day="2026-09-01" onClose={nothing} onMore={nothing} onLines={nothing} />,
+  );
+  const field = screen.getByRole('textbox');
+  field.element().dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 2 }));
+  await field.fill('Knots 6pm @Loft 2');
+  await expect.element(screen.getByRole('list', { name: 'Understood as' })).toBeVisible();
 });
