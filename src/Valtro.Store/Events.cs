@@ -180,13 +180,13 @@ public sealed class Events(Connections db)
         from event_standing_in(@ids) e;
         """;
 
-    internal static async Task<IReadOnlyList<Standing>> ReadForAsync(SqlMapper.GridReader result) =>
-        [.. (await result.ReadAsync<StandingColumns>()).Select(r => new Standing(r.ToEvent(), r.IsHomeThere))];
+    internal static async Task<IReadOnlyList<StandingEvent>> ReadForAsync(SqlMapper.GridReader result) =>
+        [.. (await result.ReadAsync<StandingColumns>()).Select(r => new StandingEvent(r.ToEvent(), r.IsHomeThere))];
 
     /// <summary>An event that stands in some calendars.</summary>
     /// <param name="Event">The event.</param>
     /// <param name="IsHomeThere">Whether the calendar it is of is there, and not in the bin.</param>
-    internal sealed record Standing(Event Event, bool IsHomeThere)
+    internal sealed record StandingEvent(Event Event, bool IsHomeThere)
     {
         /// <summary>Whether it is shown with calendars: it is of one of them, or stands in one while its own is there.</summary>
         public bool StandsIn(IReadOnlySet<Guid> calendars) =>

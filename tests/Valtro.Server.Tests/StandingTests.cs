@@ -27,7 +27,7 @@ public sealed class StandingTests
             var random = new Random(seed);
             var (standing, there, heard) = (new Standing("link"), 0L, 0L);
             // Questions that were not asked of the database yet, and those it has answered.
-            var (asking, answered) = (new List<Look>(), new List<(Look Look, long Found)>());
+            var (asking, answered) = (new List<LookUp>(), new List<(LookUp LookUp, long Found)>());
             for (var step = 0; step < 30; step++)
             {
                 switch (random.Next(5))

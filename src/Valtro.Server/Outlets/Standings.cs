@@ -26,7 +26,7 @@ internal enum Doubt
 /// <param name="Number">Which of that link's: clocks do not tell apart what happens within some milliseconds.</param>
 /// <param name="Doubts">How many doubts there were when it began.</param>
 /// <param name="At">When it began, as the machine counts.</param>
-internal readonly record struct Look(long Number, long Doubts, long At);
+internal readonly record struct LookUp(long Number, long Doubts, long At);
 
 /// <summary>What is known of one link of a publication. Its writes are under its own lock.</summary>
 /// <param name="key">The link.</param>
@@ -60,7 +60,7 @@ internal sealed class Standing(string key)
     internal Task? Asking { get; set; }
 
     /// <summary>What began it.</summary>
-    internal Look AskingLook { get; set; }
+    internal LookUp AskingLookUp { get; set; }
 
     // Grows with every doubt, so that a look tells whether another came while it was under way.
     internal long Doubts { get; private set; }
@@ -78,16 +78,16 @@ internal sealed class Standing(string key)
     }
 
     /// <summary>Begins a look; the database is asked after that.</summary>
-    internal Look Begin()
+    internal LookUp Begin()
     {
         lock (this)
-            return new Look(++looks, Doubts, Environment.TickCount64);
+            return new LookUp(++looks, Doubts, Environment.TickCount64);
     }
 
     /// <summary>Takes what a look found, unless one that began later was taken before.</summary>
     /// <param name="found">What is there; null for nothing.</param>
     /// <param name="look">The look.</param>
-    internal void Take(PublicationState? found, Look look)
+    internal void Take(PublicationState? found, LookUp look)
     {
         lock (this)
         {
@@ -242,14 +242,14 @@ internal sealed class Standings : IDisposable
         lock (standing)
         {
             // Whoever comes after a doubt was raised does not join a look that began before it.
-            if (standing.Asking is { IsCompleted: false } running && standing.AskingLook.Doubts == standing.Doubts)
+            if (standing.Asking is { IsCompleted: false } running && standing.AskingLookUp.Doubts == standing.Doubts)
                 return running;
-            standing.AskingLook = standing.Begin();
-            return standing.Asking = LookNowAsync(standing, standing.AskingLook);
+            standing.AskingLookUp = standing.Begin();
+            return standing.Asking = LookNowAsync(standing, standing.AskingLookUp);
         }
     }
 
-    private async Task LookNowAsync(Standing standing, Look look)
+    private async Task LookNowAsync(Standing standing, LookUp look)
     {
         await Task.Yield();
         var before = standing.State;
