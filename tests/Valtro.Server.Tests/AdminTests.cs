@@ -70,7 +70,7 @@ public sealed class AdminTests(Cluster cluster)
             $"/p/backed-up/files/{file.Text("id")}/slip.txt",
         ];
 
-        var path = Path.Combine(Directory.CreateTempSubdirectory("valtro-backup").FullName, "all.valtro");
+        var path = Path.Combine(Scratch.Folder("backup"), "all.valtro");
         Backup.Write(path, database, TextWriter.Null);
         var empty = await cluster.CreateEmptyDatabaseAsync(isPlain);
         Backup.Read(path, empty, TextWriter.Null);
@@ -94,7 +94,7 @@ public sealed class AdminTests(Cluster cluster)
     public async Task A_backup_into_a_folder_is_read_back_and_compared_and_only_so_many_stay()
     {
         var database = await cluster.CreateDatabaseAsync();
-        var folder = Path.Combine(Directory.CreateTempSubdirectory("valtro-backups").FullName, "nights");
+        var folder = Path.Combine(Scratch.Folder("backups"), "nights");
         var night = Instant.FromUtc(2026, 11, 23, 2, 30);
         using var told = new StringWriter();
         for (var n = 0; n < 4; n++)

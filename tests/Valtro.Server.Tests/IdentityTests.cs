@@ -208,10 +208,8 @@ public sealed class IdentityTests(Cluster cluster)
             Assert.Equal(HttpStatusCode.NoContent, (await SignInAsync(server.Visitor(), Ines, code: new Totp(old).ComputeTotp(server.Clock.Now.ToDateTimeUtc()))).StatusCode);
             Assert.NotEqual(20, await db.ExecuteScalarAsync<int>("select length(factor_secret) from person where email = @Ines", new { Ines }));
         }
-        var elsewhere = Directory.CreateTempSubdirectory("valtro-other-keys");
-        await using (var server = new Server(database) { Settings = { ["KEYS"] = elsewhere.FullName } })
+        await using (var server = new Server(database) { Settings = { ["KEYS"] = Scratch.Folder("other-keys") } })
             await SignInAsync(server.Visitor(), Ines, code: "123456").ProblemAsync(422, "factor_unreadable");
-        elsewhere.Delete(recursive: true);
     }
 
     private sealed record Factor(Totp Totp, byte[] Secret)

@@ -200,7 +200,7 @@ public sealed class LimitTests(Cluster cluster)
     public async Task Before_a_newer_version_changes_a_database_it_writes_a_backup_and_without_one_changes_nothing()
     {
         var database = await cluster.CreateDatabaseAsync();
-        var backups = Path.Combine(Directory.CreateTempSubdirectory("valtro-backups").FullName, "upgrades");
+        var backups = Path.Combine(Scratch.Folder("backups"), "upgrades");
         await using var owner = new NpgsqlConnection(database);
         long Events(NpgsqlConnection at) => at.ExecuteScalar<long>("select count(*) from event");
         // Nothing to change, nothing to write.

@@ -10,7 +10,7 @@ public sealed class NeverDarkTests(Cluster cluster)
 {
     private static readonly string[] Outlets = ["", "/embed", "/feed.ics", "/term", "/wall", "/dates.json"];
 
-    private static string Folder() => Directory.CreateTempSubdirectory("valtro-kept").FullName;
+    private static string Folder() => Scratch.Folder("kept");
 
     private static async Task<(HttpClient Client, JsonNode Calendar, JsonNode Publication)> PublishedAsync(Server server, string key)
     {

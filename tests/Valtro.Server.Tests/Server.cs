@@ -90,7 +90,7 @@ public sealed class Server(string database, bool demo = true, string standIns = 
 
     public TestLog Log { get; } = new();
 
-    private static string Keys { get; } = Directory.CreateTempSubdirectory("valtro-keys").FullName;
+    private static string Keys { get; } = Scratch.Folder("keys");
 
     /// <summary>The database as its owner.</summary>
     public string Database { get; } = database;

@@ -37,7 +37,7 @@ public sealed class WebFileTests(Cluster cluster)
     [InlineData("", null)]
     public async Task Files_go_out_as_they_were_compressed_at_the_build_to_who_takes_it(string accepted, string? coding)
     {
-        var web = Directory.CreateTempSubdirectory("valtro-web").FullName;
+        var web = Scratch.Folder("web");
         Write(Path.Combine(web, "workspace/assets/board-x.js"), Script);
         Write(Path.Combine(web, "workspace/index.html"), "<title>Valtro</title>");
         Write(Path.Combine(web, "outlet/frame.js"), Script);

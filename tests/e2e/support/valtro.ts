@@ -224,6 +224,12 @@ export const violations = async (page: Page, parts: string[] = [], isNight = fal
     : { type: 'tag', values: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] };
   // Only what is wrong is told in full.
   const options: RunOptions = { runOnly, resultTypes: ['violations'] };
+  // A colour on its way to another is none that stays.
+  for (const frame of page.frames())
+    await frame.evaluate(() => {
+      for (const moving of document.getAnimations())
+        if (moving.effect?.getComputedTiming().endTime !== Infinity) moving.finish();
+    });
   let found: Result[];
   if (page.frames().length > 1) {
     const builder = new AxeBuilder({ page }).options(options);
