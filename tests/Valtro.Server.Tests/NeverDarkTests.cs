@@ -10,6 +10,8 @@ public sealed class NeverDarkTests(Cluster cluster)
 {
     private static readonly string[] Outlets = ["", "/embed", "/feed.ics", "/term", "/wall", "/dates.json"];
 
+    private const int LargeSize = (4 << 20) + 1;
+
     private static string Folder() => Scratch.Folder("kept");
 
     private static async Task<(HttpClient Client, JsonNode Calendar, JsonNode Publication)> PublishedAsync(Server server, string key)
@@ -87,9 +89,15 @@ public sealed class NeverDarkTests(Cluster cluster)
     public async Task A_server_that_starts_without_a_database_serves_what_was_kept_and_goes_on_when_it_is_there()
     {
         var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        // Days and dates somebody looked at.
+        var more = new List<string> { "?date=2026-12-01", "/events.json?from=2026-11-23&to=2026-12-27" };
         await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
         {
             var (client, _, _) = await PublishedAsync(before, "restart");
+            more.Add("/e/" + (await before.Visitor().GetStringAsync("/p/restart")).Split("/e/")[1].Split('?', '"')[0]);
+            foreach (var one in more)
+                Assert.Contains("Lantern walk", await before.Visitor().GetStringAsync("/p/restart" + one), StringComparison.Ordinal);
+            Assert.Contains("Lantern walk", await before.Visitor().GetStringAsync("/p/restart/found.json?q=lantern"), StringComparison.Ordinal);
             await WarmAsync(before, "restart");
             var (_, _, down) = await PublishedAsync(before, "down");
             await WarmAsync(before, "down");
@@ -100,8 +108,10 @@ public sealed class NeverDarkTests(Cluster cluster)
         await using var wire = new Wire(database);
         wire.Cut();
         await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = kept } };
-        foreach (var outlet in Outlets)
+        foreach (var outlet in Outlets.Concat(more))
             Assert.Contains("Lantern walk", await server.Visitor().GetStringAsync("/p/restart" + outlet), StringComparison.Ordinal);
+        // What somebody sought is not kept.
+        await server.Visitor().GetAsync("/p/restart/found.json?q=lantern").ProblemAsync(503, "database_away");
         Assert.Contains("As of ", await server.Visitor().GetStringAsync("/p/restart"), StringComparison.Ordinal);
         // What was taken down is not found; neither is what never was.
         foreach (var path in new[] { "/p/down", "/p/down/feed.ics", "/p/never" })
@@ -119,14 +129,15 @@ public sealed class NeverDarkTests(Cluster cluster)
     {
         var database = await cluster.CreateDatabaseAsync();
         await using var wire = new Wire(database);
-        await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = Folder() } };
+        var folder = Folder();
+        await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = folder } };
         var client = await server.SignedInAsync();
         var calendar = await client.OpenAsync(await client.NewCalendarAsync("Unasked"));
         using var bitmap = new SkiaSharp.SKBitmap(40, 16);
         using var png = bitmap.Encode(SkiaSharp.SKEncodedImageFormat.Png, 90);
         var picture = await (await client.PostAsync("/api/pictures?x=0&y=0&width=1&height=1", new ByteArrayContent(png.ToArray()))).JsonAsync();
         async Task<JsonNode> UploadAsync(string name, int size) => await (await client.PostAsync($"/api/files?name={name}", new ByteArrayContent([.. Enumerable.Repeat((byte)'x', size)]))).JsonAsync();
-        var (slip, large) = (await UploadAsync("slip.txt", 3000), await UploadAsync("large.txt", (4 << 20) + 1));
+        var (slip, large) = (await UploadAsync("slip.txt", 3000), await UploadAsync("large.txt", LargeSize));
         object Body(int? version, params JsonNode[] files) => new
         {
             calendarId = calendar.Text("id"),
@@ -142,32 +153,49 @@ public sealed class NeverDarkTests(Cluster cluster)
         var school = (await server.Services.GetRequiredService<Valtro.Store.Schools>().ListAsync()).Single(s => s.Name == Valtro.Demo.DemoSchool.Name).Id;
         var every = server.Services.GetRequiredService<EveryAddress>();
         await every.SweepAsync(school, null, TestContext.Current.CancellationToken);
-        var addresses = new[] { "", "/embed", "/feed.ics", $"/files/{picture.Text("id")}/small", $"/files/{picture.Text("id")}/large", $"/files/{slip.Text("id")}/slip.txt" };
+        var largest = $"/files/{large.Text("id")}/large.txt";
+        var addresses = new[] { "", "/embed", "/feed.ics", $"/files/{picture.Text("id")}/small", $"/files/{picture.Text("id")}/large", largest, $"/files/{slip.Text("id")}/slip.txt" };
         await server.Services.GetRequiredService<KeptFiles>().SettleAsync();
         var renewal = server.Services.GetRequiredService<Renewal>();
         var before = renewal.Made;
         await every.SweepAsync(school, null, TestContext.Current.CancellationToken);
         Assert.Equal(before, renewal.Made);
         // What changes elsewhere in the publication neither reads nor writes a file again.
-        var kept = server.Services.GetRequiredService<Standings>().Find("unasked")!.Kept[OutletAsk.Attachment(Guid.Parse(slip.Text("id")))];
+        var kept = server.Services.GetRequiredService<Standings>().Find("unasked")!.Kept[OutletAsk.Brought(Guid.Parse(slip.Text("id")))];
         var (bytes, revision) = (kept.Rendered!.Kept, kept.Rendered.Revision);
         await client.PostAsync("/api/events", EventBody(calendar, "Lantern rest", AllDay("2026-12-02", "2026-12-02")));
         await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/p/unasked" + addresses[^1])).IsSuccessStatusCode && kept.Rendered.Revision > revision);
         Assert.Same(bytes, kept.Rendered.Kept);
         Assert.True(kept.IsOnDisk);
-        // Streamed as before, and not kept.
-        Assert.Equal((4 << 20) + 1, (await server.Visitor().GetByteArrayAsync($"/p/unasked/files/{large.Text("id")}/large.txt")).Length);
         wire.Cut();
         foreach (var address in addresses)
             Assert.Equal((address, HttpStatusCode.OK), (address, (await server.Visitor().GetAsync("/p/unasked" + address)).StatusCode));
         var file = await server.Visitor().GetAsync("/p/unasked" + addresses[^1]);
         Assert.Equal((3000L, "slip.txt", "sandbox; default-src 'none'"), (file.Content.Headers.ContentLength, file.Content.Headers.ContentDisposition?.FileNameStar, file.Headers.GetValues("Content-Security-Policy").Single()));
-        Assert.Equal(HttpStatusCode.ServiceUnavailable, (await server.Visitor().GetAsync($"/p/unasked/files/{large.Text("id")}/large.txt")).StatusCode);
+        // What is large comes from disk, and is not held in memory.
+        var whole = await server.Visitor().GetAsync("/p/unasked" + largest);
+        Assert.Equal(((long?)LargeSize, "large.txt", "text/plain"), (whole.Content.Headers.ContentLength, whole.Content.Headers.ContentDisposition?.FileNameStar, whole.Content.Headers.ContentType?.MediaType));
+        Assert.Equal(Enumerable.Repeat((byte)'x', LargeSize), await whole.Content.ReadAsByteArrayAsync());
+        Assert.Empty(server.Services.GetRequiredService<Standings>().Find("unasked")!.Kept[OutletAsk.Brought(Guid.Parse(large.Text("id")))].Rendered!.Kept);
+        using (var known = new HttpRequestMessage(HttpMethod.Get, "/p/unasked" + largest) { Headers = { IfNoneMatch = { whole.Headers.ETag! } } })
+            Assert.Equal(HttpStatusCode.NotModified, (await server.Visitor().SendAsync(known)).StatusCode);
+        using (var head = new HttpRequestMessage(HttpMethod.Head, "/p/unasked" + largest))
+            Assert.Equal(((long?)LargeSize, 0), ((await server.Visitor().SendAsync(head)) is var said ? said.Content.Headers.ContentLength : null, (await said.Content.ReadAsByteArrayAsync()).Length));
+        // One wrong byte of it, and it is none: the database is asked, when it is there.
+        var onDisk = Directory.EnumerateFiles(folder, "*.kept", SearchOption.AllDirectories).Single(f => new FileInfo(f).Length > LargeSize);
+        using (var damaged = File.OpenWrite(onDisk))
+        {
+            damaged.Position = damaged.Length - 7;
+            damaged.WriteByte((byte)'y');
+        }
+        await server.Visitor().GetAsync("/p/unasked" + largest).ProblemAsync(503, "database_away");
+        Assert.False(File.Exists(onDisk));
         wire.Mend();
         await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/health/ready")).IsSuccessStatusCode);
         // What was taken out is not shown any more, with a database or without.
         await client.PutAsync($"/api/events/{made.Text("id")}", Body(1, large));
         await server.Visitor().GetAsync("/p/unasked" + addresses[^1]).ProblemAsync(404, "no_such_file");
+        Assert.Equal(LargeSize, (await server.Visitor().GetByteArrayAsync("/p/unasked" + largest)).Length);
         await server.Services.GetRequiredService<KeptFiles>().SettleAsync();
         wire.Cut();
         Assert.Contains((await server.Visitor().GetAsync("/p/unasked" + addresses[^1])).StatusCode, new[] { HttpStatusCode.NotFound, HttpStatusCode.ServiceUnavailable });
@@ -411,6 +439,31 @@ public sealed class NeverDarkTests(Cluster cluster)
         for (var n = 0; n < 30; n++)
             Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync($"/p/made-up/feed.ics?from-mail={n}")).StatusCode);
         Assert.Equal(before, standing.Kept.Count);
+    }
+
+    [Fact]
+    public async Task Of_days_that_can_be_asked_for_without_end_the_last_hundred_are_kept_and_all_else_beside_them()
+    {
+        var folder = Folder();
+        await using var server = new Server(await cluster.CreateDatabaseAsync()) { Settings = { ["KEPT"] = folder } };
+        var (client, _, publication) = await PublishedAsync(server, "endless");
+        for (var n = 0; n < 120; n++)
+            await server.Visitor().GetStringAsync($"/p/endless/events.json?from={new LocalDate(2026, 1, 1).PlusDays(n):uuuu-MM-dd}&to=2026-05-01");
+        await WarmAsync(server, "endless");
+        var named = Path.Combine(folder, "endless");
+        Assert.Equal((100, Outlets.Length), (Directory.GetFiles(named, "*+.kept").Length, Directory.GetFiles(named, "*.kept").Length - 100));
+        // None of it is read when a server starts.
+        var read = new List<string>();
+        await foreach (var file in server.Services.GetRequiredService<KeptFiles>().ReadAllAsync())
+        {
+            if (file.Key == "endless")
+                read.Add(file.Ask.Address);
+        }
+        Assert.Equal(Outlets.Select(o => o.TrimStart('/')).Order(), read.Order());
+        // All of it goes with the publication.
+        await client.PostAsync($"/api/publications/{publication.Text("id")}/take-down", new { version = publication.Number("version") });
+        await server.Services.GetRequiredService<KeptFiles>().SettleAsync();
+        Assert.Empty(Directory.GetFiles(named));
     }
 
     [Fact]

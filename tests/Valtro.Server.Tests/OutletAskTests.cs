@@ -53,6 +53,8 @@ public sealed class OutletAskTests
             if (ask.IsPlain)
                 plain.Add(ask.Address);
             Assert.True(!ask.IsPlain || !(ask.Address.Contains("date=", StringComparison.Ordinal) || ask.Address.Contains("q=", StringComparison.Ordinal)));
+            // Nothing is made ahead that is not kept, and nothing that somebody sought is.
+            Assert.True(ask.IsKept ? !ask.Address.Contains("q=", StringComparison.Ordinal) : !ask.IsPlain);
         }
         Assert.True(read > 10_000 && plain.Count > 100, $"{read} {plain.Count}");
     }

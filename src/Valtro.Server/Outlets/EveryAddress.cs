@@ -93,8 +93,8 @@ internal sealed class EveryAddress : BackgroundService
     private static IEnumerable<OutletAsk> BroughtIn(Projection projection)
     {
         var pictures = projection.Events.Select(e => e.Facts.Picture?.Id).Append(projection.Publication.Look.Picture?.Id).OfType<Guid>().Distinct();
-        var brought = projection.Events.SelectMany(e => e.Files).Where(f => f.Size <= OutletRenderer.LargestFile).Select(f => f.Id).Distinct();
-        return [.. pictures.SelectMany(id => new[] { OutletAsk.Picture(id, "small")!, OutletAsk.Picture(id, "large")! }), .. brought.Select(OutletAsk.Attachment)];
+        var brought = projection.Events.SelectMany(e => e.Files).Select(f => f.Id).Distinct();
+        return [.. pictures.SelectMany(id => new[] { OutletAsk.Brought(id, "small"), OutletAsk.Brought(id, "large") }), .. brought.Select(id => OutletAsk.Brought(id))];
     }
 
     private async Task MakeAsync(string key, PublicationState state, OutletAsk ask, CancellationToken stopping)
@@ -120,7 +120,7 @@ internal sealed class EveryAddress : BackgroundService
         catch (Exception error) when (error is not OperationCanceledException)
         {
             // Taken out meanwhile, or the database is away: it is made when it is asked for.
-            if (!DatabaseAwayException.Is(error) && error is not (NotFoundException or LargeFileException))
+            if (!DatabaseAwayException.Is(error) && error is not NotFoundException)
                 log.LogError(error, "What is published could not be made ahead; it is when it is asked for.");
         }
     }

@@ -5,6 +5,7 @@ using System.Text.Json;
 using System.Threading.Channels;
 using NodaTime;
 using NodaTime.Text;
+using Valtro.Server.Api;
 using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
@@ -20,13 +21,19 @@ internal sealed record KeptFile(string Key, OutletAsk Ask, PublicationState Stat
 /// <summary>
 /// The last good bytes of published addresses on disk, beside memory: a server that starts has them at once, with or without a
 /// database. One file an answer, in a folder a link; written in the background, one after the other, and believed only when their hash
-/// is right. What is for members alone is never written.
+/// is right. What is for members alone is never written. Of what there can be any number of, days and single dates, the last hundred of
+/// a link are kept, and read when they are asked for.
 /// </summary>
 internal sealed class KeptFiles : BackgroundService
 {
     private const string Ending = ".kept";
     private const string HeardName = "heard";
+    private const string Part = ".part";
+    private const string More = "+";
+    private const string MoreEnding = More + Ending;
     private const int MaxOfLink = 200;
+    private const int MaxMoreOfLink = 100;
+    private const int HashLength = 64;
     private const long LargePiece = 256 * 1024;
     private const long LeastFree = 256L * 1024 * 1024;
 
@@ -34,6 +41,7 @@ internal sealed class KeptFiles : BackgroundService
     private readonly string version;
     private readonly string folder;
     private readonly long limit;
+    private readonly Contents contents;
     private readonly IClock clock;
     private readonly ILogger<KeptFiles> log;
     private readonly Channel<Work> waiting = Channel.CreateUnbounded<Work>(new UnboundedChannelOptions { SingleReader = true });
@@ -44,9 +52,9 @@ internal sealed class KeptFiles : BackgroundService
 
     private readonly record struct Work(Kept? Kept, Guid Removed, TaskCompletionSource? Done = null);
 
-    public KeptFiles(ServerSettings settings, IClock clock, ILogger<KeptFiles> log)
+    public KeptFiles(ServerSettings settings, Contents contents, IClock clock, ILogger<KeptFiles> log)
     {
-        (this.clock, this.log) = (clock, log);
+        (this.contents, this.clock, this.log) = (contents, clock, log);
         (folder, limit) = (settings.Kept == "none" ? "" : Path.GetFullPath(settings.Kept), settings.KeptMegabytes * 1024L * 1024);
         version = $"{typeof(KeptFiles).Module.ModuleVersionId:N} {settings.Address}";
         heardBefore = Instant.MinValue;
@@ -72,6 +80,13 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
+    // Whole or not at all: what reads sees the file of before or the new one.
+    private void NoteNow(Instant at)
+    {
+        File.WriteAllText(HeardPath + Part, InstantPattern.General.Format(at));
+        File.Move(HeardPath + Part, HeardPath, overwrite: true);
+    }
+
     private string HeardPath => Path.Combine(folder, HeardName);
 
     /// <summary>When changes were last heard of, by this server or by the one before it in this folder.</summary>
@@ -81,13 +96,13 @@ internal sealed class KeptFiles : BackgroundService
     public void NoteHeard(Instant at)
     {
         if (folder.Length > 0 && at > heardBefore)
-            Try(() => Replace(HeardPath, Encoding.ASCII.GetBytes(InstantPattern.General.Format(at))));
+            Try(() => NoteNow(at));
     }
 
     /// <summary>Writes an answer in the background, if it is one that is kept and as long as it is the answer.</summary>
     public void Write(Kept kept)
     {
-        if (folder.Length > 0 && !kept.IsOnDisk && kept.Ask.IsPlain && kept.Standing.State is { IsPersonal: false } && kept.Rendered is { Status: StatusCodes.Status200OK })
+        if (folder.Length > 0 && !kept.IsOnDisk && kept.Ask.IsKept && kept.Standing.State is { IsPersonal: false } && kept.Rendered is { Status: StatusCodes.Status200OK })
             waiting.Writer.TryWrite(new Work(kept, default));
     }
 
@@ -115,7 +130,7 @@ internal sealed class KeptFiles : BackgroundService
     /// <summary>What is kept of a link for something that is asked; null for nothing.</summary>
     public async Task<KeptFile?> ReadAsync(string key, OutletAsk ask)
     {
-        if (folder.Length == 0 || !ask.IsPlain || !IsSafe(key))
+        if (folder.Length == 0 || !ask.IsKept || !IsSafe(key))
             return null;
         try
         {
@@ -129,19 +144,34 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
-    /// <summary>All that is kept, the latest first.</summary>
+    /// <summary>The bytes of a large file that are kept, after their hash was found to be right; null for none.</summary>
+    /// <param name="key">The link.</param>
+    /// <param name="state">Its publication.</param>
+    /// <param name="ask">What is asked.</param>
+    /// <param name="rendered">The answer, as it is known.</param>
+    public async Task<Stream?> OpenAsync(string key, PublicationState state, OutletAsk ask, Rendered rendered)
+    {
+        if (folder.Length == 0 || state.IsPersonal || !IsSafe(key) || await OpenAsync(PathOf(key, state.Id, ask)) is not { } opened)
+            return null;
+        if (opened.Head.Rendered.Hash == rendered.Hash)
+            return opened.Body;
+        await opened.Body.DisposeAsync();
+        return null;
+    }
+
+    /// <summary>All that is kept of what there is a bound number of, the latest first.</summary>
     public async IAsyncEnumerable<KeptFile> ReadAllAsync()
     {
         if (folder.Length == 0)
             yield break;
-        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).OrderByDescending(f => f.LastWriteTimeUtc))
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).Where(IsPlain).OrderByDescending(f => f.LastWriteTimeUtc))
         {
             if (await ReadAsync(file.FullName) is { } kept)
                 yield return kept;
         }
     }
 
-    /// <summary>All that is kept of a publication.</summary>
+    /// <summary>All that is kept of a publication, of what there is a bound number of.</summary>
     public async IAsyncEnumerable<KeptFile> ReadOfAsync(Guid publicationId)
     {
         if (!keysOf.TryGetValue(publicationId, out var keys))
@@ -149,7 +179,7 @@ internal sealed class KeptFiles : BackgroundService
         foreach (var key in keys.Keys)
         {
             var named = new DirectoryInfo(Path.Combine(folder, key));
-            foreach (var file in named.Exists ? named.GetFiles($"{publicationId:N}-*{Ending}") : [])
+            foreach (var file in named.Exists ? named.GetFiles($"{publicationId:N}-*{Ending}").Where(IsPlain) : [])
             {
                 if (await ReadAsync(file.FullName) is { } kept)
                     yield return kept;
@@ -163,7 +193,7 @@ internal sealed class KeptFiles : BackgroundService
         await foreach (var work in waiting.Reader.ReadAllAsync(CancellationToken.None))
         {
             if (work.Kept is { } kept)
-                Try(() => WriteNow(kept));
+                await TryAsync(() => WriteNowAsync(kept));
             else if (work.Done is { } done)
                 done.SetResult();
             else
@@ -177,27 +207,53 @@ internal sealed class KeptFiles : BackgroundService
         await base.StopAsync(cancellationToken);
     }
 
-    private void WriteNow(Kept kept)
+    private async Task WriteNowAsync(Kept kept)
     {
         var (standing, rendered) = (kept.Standing, kept.Rendered);
         // Of a publication that may have to go nothing is written; it is when that was looked up.
         if (kept.IsOnDisk || rendered is null || standing.State is not { } state || standing.Doubt == Doubt.Narrowed || rendered.Revision < state.NarrowedRevision || !IsSafe(standing.Key))
             return;
-        var named = Path.Combine(folder, standing.Key);
+        var named = new DirectoryInfo(Path.Combine(folder, standing.Key));
         var path = PathOf(standing.Key, state.Id, kept.Ask);
         var before = new FileInfo(path) is { Exists: true } known ? known.Length : 0;
-        if (before == 0 && Directory.Exists(named) && Directory.EnumerateFiles(named).Take(MaxOfLink).Count() == MaxOfLink)
+        if (before == 0 && named.Exists && !HasRoom(named, kept.Ask.IsPlain))
             return;
         if (new DriveInfo(folder).AvailableFreeSpace < LeastFree)
             throw new IOException("The disk is nearly full.");
-        Directory.CreateDirectory(named);
-        var bytes = Written(new FileHead(version, standing.Key, kept.Ask.Address, state, rendered.Head, clock.GetCurrentInstant()), rendered.Kept);
-        Replace(path, bytes);
+        named.Create();
+        // Before it is: what goes meanwhile is removed after it.
         keysOf.GetOrAdd(state.Id, _ => [])[standing.Key] = true;
-        size += bytes.Length - before;
+        var part = path + Part;
+        var head = new FileHead(version, standing.Key, kept.Ask.Address, state, rendered.Head, clock.GetCurrentInstant());
+        try
+        {
+            var (length, ofBody) = await WriteAsync(part, head, rendered.IsLarge ? contents.ReadAsync(state.SchoolId, rendered.ContentId!.Value, 0) : new[] { rendered.Kept }.ToAsyncEnumerable());
+            // A large file may have been taken out while it was read.
+            if (kept.Rendered != rendered || standing.Doubt == Doubt.Narrowed || (rendered.IsLarge && ofBody != rendered.PlainLength))
+                return;
+            File.Move(part, path, overwrite: true);
+            size += length - before;
+        }
+        finally
+        {
+            File.Delete(part);
+        }
         kept.IsOnDisk = kept.Rendered == rendered;
         if (size > limit)
             MakeRoom();
+    }
+
+    // What can be made up without end has a number of its own, of which the oldest goes.
+    private bool HasRoom(DirectoryInfo named, bool isPlain)
+    {
+        if (isPlain)
+            return named.EnumerateFiles("*" + Ending).Count(IsPlain) < MaxOfLink;
+        foreach (var old in named.GetFiles("*" + MoreEnding).OrderByDescending(f => f.LastWriteTimeUtc).Skip(MaxMoreOfLink - 1))
+        {
+            size -= old.Length;
+            old.Delete();
+        }
+        return true;
     }
 
     private string PathOf(string key, Guid publicationId, OutletAsk ask) => Path.Combine(folder, key, $"{publicationId:N}-{NameOf(ask)}{Ending}");
@@ -219,10 +275,10 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
-    // What was written longest ago goes; before any page the large pieces, which are files somebody brought.
+    // What was written longest ago goes; before any page the large pieces, which are files somebody brought, and what can be made up.
     private void MakeRoom()
     {
-        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).OrderByDescending(f => f.Length > LargePiece).ThenBy(f => f.LastWriteTimeUtc))
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).OrderByDescending(f => f.Length > LargePiece || !IsPlain(f)).ThenBy(f => f.LastWriteTimeUtc))
         {
             if (size <= limit / 10 * 9)
                 return;
@@ -231,24 +287,62 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
-    // A hash of all that follows, what is said of the bytes, and the bytes.
-    private static byte[] Written(FileHead head, byte[] body)
+    // A hash of all that follows, what is said of the bytes, and the bytes. It is no answer before it is whole and has its name.
+    private static async Task<(long Length, long OfBody)> WriteAsync(string path, FileHead head, IAsyncEnumerable<byte[]> body)
     {
-        byte[] rest = [.. JsonSerializer.SerializeToUtf8Bytes(head, OutletRenderer.Json), (byte)'\n', .. body];
-        return [.. Encoding.ASCII.GetBytes(Convert.ToHexStringLower(SHA256.HashData(rest)) + "\n"), .. rest];
+        await using var file = new FileStream(path, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        file.Position = HashLength + 1;
+        byte[] said = [.. JsonSerializer.SerializeToUtf8Bytes(head, OutletRenderer.Json), (byte)'\n'];
+        await foreach (var bytes in body.Prepend(said))
+        {
+            hash.AppendData(bytes);
+            file.Write(bytes);
+        }
+        var length = file.Position;
+        file.Position = 0;
+        file.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(hash.GetHashAndReset()) + "\n"));
+        return (length, length - HashLength - 1 - said.Length);
     }
 
     private async Task<KeptFile?> ReadAsync(string path)
     {
+        if (await OpenAsync(path) is not var (head, body))
+            return null;
+        await using (body)
+        {
+            if (OutletAsk.Read(head.Address) is not { } ask)
+                return null;
+            // What another build made is shown when there is nothing else, and made anew when there is.
+            var said = head.Version == version ? head.Rendered : head.Rendered with { FreshUntil = Instant.FromUnixTimeTicks(0) };
+            var rendered = new Rendered(said, []) { PublicationId = head.State.Id };
+            if (!rendered.IsLarge)
+            {
+                var bytes = new byte[body.Length - body.Position];
+                body.ReadExactly(bytes);
+                rendered = new Rendered(said, bytes) { PublicationId = head.State.Id };
+            }
+            return new KeptFile(head.Key, ask, head.State, rendered, head.At);
+        }
+    }
+
+    // What is said of the bytes, and where they begin; null where there is nothing, or not what was written.
+    private async Task<(FileHead Head, FileStream Body)?> OpenAsync(string path)
+    {
+        FileStream? file = null;
         try
         {
-            var bytes = await File.ReadAllBytesAsync(path);
-            if (Read(bytes) is { } kept)
-                return kept;
+            file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1 << 16);
+            if (await HeadAsync(file) is { } head)
+            {
+                var opened = file;
+                file = null;
+                return (head, opened);
+            }
             log.LogWarning("{File} is not what was written; it is dropped and made anew.", Path.GetFileName(path));
             File.Delete(path);
         }
-        catch (FileNotFoundException)
+        catch (Exception error) when (error is FileNotFoundException or DirectoryNotFoundException)
         {
             // Removed meanwhile.
         }
@@ -256,23 +350,33 @@ internal sealed class KeptFiles : BackgroundService
         {
             Warn(error);
         }
+        finally
+        {
+            if (file is not null)
+                await file.DisposeAsync();
+        }
         return null;
     }
 
-    private KeptFile? Read(ReadOnlySpan<byte> bytes)
+    private static async Task<FileHead?> HeadAsync(FileStream file)
     {
-        const int Hash = 64;
-        if (bytes.Length <= Hash + 1 || bytes[Hash] != '\n' || !bytes[..Hash].SequenceEqual(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(SHA256.HashData(bytes[(Hash + 1)..])))))
+        var begin = new byte[HashLength + 1];
+        if (await file.ReadAtLeastAsync(begin, begin.Length, throwOnEndOfStream: false) < begin.Length || begin[HashLength] != '\n')
             return null;
-        var rest = bytes[(Hash + 1)..];
-        var cut = rest.IndexOf((byte)'\n');
+        var hash = Convert.ToHexStringLower(await SHA256.HashDataAsync(file));
+        if (Encoding.ASCII.GetString(begin, 0, HashLength) != hash)
+            return null;
+        file.Position = begin.Length;
+        using var said = new MemoryStream();
+        for (int next; (next = file.ReadByte()) != '\n';)
+        {
+            if (next < 0)
+                return null;
+            said.WriteByte((byte)next);
+        }
         try
         {
-            if (cut < 0 || JsonSerializer.Deserialize<FileHead>(rest[..cut], OutletRenderer.Json) is not { } head || OutletAsk.Read(head.Address) is not { } ask)
-                return null;
-            // What another build made is shown when there is nothing else, and made anew when there is.
-            var said = head.Version == version ? head.Rendered : head.Rendered with { FreshUntil = Instant.FromUnixTimeTicks(0) };
-            return new KeptFile(head.Key, ask, head.State, new Rendered(said, rest[(cut + 1)..].ToArray()) { PublicationId = head.State.Id }, head.At);
+            return JsonSerializer.Deserialize<FileHead>(said.ToArray(), OutletRenderer.Json) is { } head && OutletAsk.Read(head.Address) is not null ? head : null;
         }
         // Of a version that wrote otherwise.
         catch (Exception error) when (error is JsonException or BadHttpRequestException)
@@ -281,19 +385,12 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
-    private static string NameOf(OutletAsk ask) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(ask.Address)).AsSpan(0, 12));
+    private static string NameOf(OutletAsk ask) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(ask.Address)).AsSpan(0, 12)) + (ask.IsPlain ? "" : More);
+
+    private static bool IsPlain(FileInfo file) => !file.Name.EndsWith(MoreEnding, StringComparison.Ordinal);
 
     // Links are letters, digits and strokes; whatever else is asked for is no name of a folder.
     private static bool IsSafe(string key) => key.Length is > 0 and <= 60 && key.All(c => char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c) || c == '-');
-
-    // Whole or not at all: what reads sees the file of before or the new one.
-    private static void Replace(string path, byte[] bytes)
-    {
-        var part = path + ".part";
-        using (var file = new FileStream(part, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite }))
-            file.Write(bytes);
-        File.Move(part, path, overwrite: true);
-    }
 
     private void Try(Action work)
     {
@@ -304,6 +401,22 @@ internal sealed class KeptFiles : BackgroundService
         catch (Exception error) when (error is IOException or UnauthorizedAccessException)
         {
             Warn(error);
+        }
+    }
+
+    private async Task TryAsync(Func<Task> work)
+    {
+        try
+        {
+            await work();
+        }
+        catch (Exception error) when (error is IOException or UnauthorizedAccessException)
+        {
+            Warn(error);
+        }
+        // A large file is written when the database answers.
+        catch (Exception error) when (DatabaseAwayException.Is(error))
+        {
         }
     }
 

@@ -28,7 +28,7 @@ internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry 
     /// <param name="rendered">The answer.</param>
     /// <param name="asOf">When it was surely right, where the database cannot be asked; null when it is.</param>
     /// <param name="wasReady">Whether nobody had to be asked for it.</param>
-    /// <returns>The body; empty for none.</returns>
+    /// <returns>The body; empty for none, or where it is large and read where it lies.</returns>
     public ReadOnlyMemory<byte> Write(HttpContext http, Kept kept, Rendered rendered, Instant? asOf, bool wasReady)
     {
         kept.Use();
@@ -83,7 +83,7 @@ internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry 
             headers.ContentEncoding = coding == Coding.Brotli ? BrotliName : GzipName;
         var isGet = HttpMethods.IsGet(http.Request.Method);
         // Who wants no more than the head makes nobody unpack the body.
-        if (!isGet && said is null && coding == Coding.Plain)
+        if ((!isGet || rendered.IsLarge) && said is null && coding == Coding.Plain)
         {
             headers.ContentLength = rendered.PlainLength;
             body = default;

@@ -14,12 +14,17 @@ namespace Valtro.Server.Outlets;
 internal abstract record OutletAsk(OutletKind Kind)
 {
     private const int MaxDate = 80;
+    private const string Small = "small";
+    private static readonly string[] Sizes = [Small, "large"];
 
     /// <summary>
     /// Whether a bound number of such addresses is all there is of a publication: what names days or words can be made up without
-    /// end, and is neither made ahead nor kept on disk.
+    /// end, and is not made before somebody asks for it.
     /// </summary>
     public virtual bool IsPlain => true;
+
+    /// <summary>Whether it is kept on disk when it was asked for: all but what somebody sought. Of what is not plain a bound number.</summary>
+    public virtual bool IsKept => true;
 
     /// <summary>The address it is asked by, after the link: read again it is the same (<see cref="Read(string)"/>).</summary>
     public abstract string Address { get; }
@@ -44,8 +49,8 @@ internal abstract record OutletAsk(OutletKind Kind)
         var language = OutletPlace.LanguageOf(query);
         if (rest.Length > 2 && rest.StartsWith("e/", StringComparison.OrdinalIgnoreCase))
             return ReadDate(rest[2..], query, language);
-        if (rest.StartsWith("files/", StringComparison.OrdinalIgnoreCase) && rest.Split('/') is [_, var id, .. var size] && size.Length < 2 && Guid.TryParse(id, out var content))
-            return Picture(content, size.FirstOrDefault()) ?? Attachment(content);
+        if (rest.StartsWith("files/", StringComparison.OrdinalIgnoreCase) && rest.Split('/') is [_, var id, .. var name] && name.Length < 2 && Guid.TryParse(id, out var content))
+            return Brought(content, name.FirstOrDefault());
         return rest.ToLowerInvariant() switch
         {
             "" => new OfDocument(OutletShape.Page, OutletPlace.OfQuery(query)),
@@ -70,12 +75,10 @@ internal abstract record OutletAsk(OutletKind Kind)
         };
     }
 
-    /// <summary>A picture of a publication or of its events, in one of its sizes; null for what is no size.</summary>
-    public static OutletAsk? Picture(Guid id, string? size) =>
-        size?.ToLowerInvariant() switch { "small" => new OfPicture(id, IsSmall: true), "large" => new OfPicture(id, IsSmall: false), _ => null };
-
-    /// <summary>A file of an event.</summary>
-    public static OutletAsk Attachment(Guid id) => new OfAttachment(id);
+    /// <summary>What somebody brought: a picture of a publication or of its events, or a file of an event.</summary>
+    /// <param name="id">Of the picture or file.</param>
+    /// <param name="name">Of a picture its size, <c>small</c> or <c>large</c>, which may be a file's name, too; any other name says nothing.</param>
+    public static OutletAsk Brought(Guid id, string? name = null) => new OfBrought(id, Sizes.FirstOrDefault(s => string.Equals(s, name, StringComparison.OrdinalIgnoreCase)));
 
     private static OfDate? ReadDate(string date, IQueryCollection query, string? language)
     {
@@ -109,7 +112,9 @@ internal abstract record OutletAsk(OutletKind Kind)
 
     private sealed record OfDocument(OutletShape Shape, OutletPlace Place) : OutletAsk(Shape.IsPage ? OutletKind.Page : OutletKind.Embed)
     {
-        public override bool IsPlain => Place is { Date: null, Choice.Words.Length: 0 };
+        public override bool IsPlain => IsKept && Place.Date is null;
+
+        public override bool IsKept => Place.Choice.Words.Length == 0;
 
         public override string Address => Written(
             Shape.IsPage ? "" : "embed", Place, ("view", Shape.View?.ToString().ToLowerInvariant()), ("count", Shape.Count > 0 ? Shape.Count.ToString(CultureInfo.InvariantCulture) : null), ("theme", ThemeOf(Shape.Light)));
@@ -120,7 +125,9 @@ internal abstract record OutletAsk(OutletKind Kind)
 
     private sealed record OfFeed(ReaderChoice Choice) : OutletAsk(OutletKind.Feed)
     {
-        public override bool IsPlain => Choice.Words.Length == 0;
+        public override bool IsPlain => IsKept;
+
+        public override bool IsKept => Choice.Words.Length == 0;
 
         public override string Address => Written("feed.ics", new OutletPlace(null, Choice));
 
@@ -130,6 +137,8 @@ internal abstract record OutletAsk(OutletKind Kind)
     private sealed record OfFound(ReaderChoice Choice, string? Language) : OutletAsk(OutletKind.Days)
     {
         public override bool IsPlain => false;
+
+        public override bool IsKept => false;
 
         public override string Address => Written("found.json", new OutletPlace(null, Choice, Language));
 
@@ -147,7 +156,9 @@ internal abstract record OutletAsk(OutletKind Kind)
 
     private sealed record OfWall(OutletPlace Place, ThemeLight? Light) : OutletAsk(OutletKind.Wall)
     {
-        public override bool IsPlain => Place.Choice.Words.Length == 0;
+        public override bool IsPlain => IsKept;
+
+        public override bool IsKept => Place.Choice.Words.Length == 0;
 
         public override string Address => Written("wall", Place, ("theme", ThemeOf(Light)));
 
@@ -196,18 +207,11 @@ internal abstract record OutletAsk(OutletKind Kind)
         public override Task<Rendered> RenderAsync(OutletWork work) => Task.FromResult(work.Renderer.Code(work.Projection, work.On, work.Key, IsPage, IsSvg));
     }
 
-    private sealed record OfPicture(Guid Id, bool IsSmall) : OutletAsk(OutletKind.File)
+    private sealed record OfBrought(Guid Id, string? Size) : OutletAsk(OutletKind.File)
     {
-        public override string Address => $"files/{Id:D}/{(IsSmall ? "small" : "large")}";
+        public override string Address => Size is null ? $"files/{Id:D}" : $"files/{Id:D}/{Size}";
 
-        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.PictureAsync(work.Projection, work.On, Id, IsSmall, work.Before);
-    }
-
-    private sealed record OfAttachment(Guid Id) : OutletAsk(OutletKind.File)
-    {
-        public override string Address => $"files/{Id:D}";
-
-        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.AttachmentAsync(work.Projection, work.On, Id, work.Before);
+        public override Task<Rendered> RenderAsync(OutletWork work) => work.Renderer.BroughtAsync(work.Projection, work.On, Id, Size == Small, work.Before);
     }
 
     private sealed record OfDate(OutletKind Kind, string Name, string? Language, bool IsEmbed, ThemeLight? Light) : OutletAsk(Kind)

@@ -74,5 +74,5 @@ internal sealed class OutletDesk(Standings standings, Shelf shelf, Renewal renew
     }
 
     // What is wrong with the question stays wrong.
-    private static bool IsTheirs(Exception error) => error is InvalidInputException or NotFoundException or TooOftenException or BadHttpRequestException or LargeFileException;
+    private static bool IsTheirs(Exception error) => error is InvalidInputException or NotFoundException or TooOftenException or BadHttpRequestException;
 }

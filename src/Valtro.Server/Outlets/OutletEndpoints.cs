@@ -2,7 +2,6 @@ using System.Diagnostics.CodeAnalysis;
 using System.Text.Json.Serialization;
 using NodaTime;
 using Valtro.Server.Api;
-using Valtro.Server.Files;
 using Valtro.Server.Seeing;
 using Valtro.Server.Views;
 using Valtro.Store;
@@ -20,6 +19,7 @@ internal static class OutletEndpoints
     {
         services.AddSingleton<Standings>();
         services.AddSingleton<KeptFiles>();
+        services.AddSingleton<LargeFiles>();
         services.AddSingleton<Shelf>();
         services.AddSingleton<Renewal>();
         services.AddSingleton<OutletDesk>();
@@ -35,7 +35,6 @@ internal static class OutletEndpoints
     public static void MapOutlets(this WebApplication app)
     {
         var outlets = app.MapGroup("/p").ExcludeFromDescription();
-        outlets.MapMethods("/{key}/files/{id:guid}/{name?}", Reading, FileAsync);
         outlets.MapMethods("", Reading, (Delegate)Missing);
         outlets.MapMethods("/{key}/{**rest}", Reading, (string key, string? rest, HttpContext http) =>
             OutletAsk.Read((rest ?? "").TrimEnd('/'), http.Request.Query) is { } ask ? AnswerAsync(key, http, ask) : Missing(http));
@@ -61,32 +60,6 @@ internal static class OutletEndpoints
 
     private static Task<IResult> Missing(HttpContext http) => GoneAsync(http, null, OutletKind.Page);
 
-    /// <summary>A file or picture of an event that this publication shows in full, or its page's own picture; else there is none.</summary>
-    private static async Task<IResult> FileAsync(string key, Guid id, string? name, HttpContext http, OutletDesk desk, Contents contents, Projections projections)
-    {
-        // Kept like everything that a page is made of. A file may have the name of a picture's size, too.
-        foreach (var ask in new[] { OutletAsk.Picture(id, name), OutletAsk.Attachment(id) }.OfType<OutletAsk>())
-        {
-            try
-            {
-                return await AnswerAsync(key, http, ask);
-            }
-            catch (Exception error) when (error is NotFoundException or LargeFileException)
-            {
-            }
-        }
-        var state = await StateAsync(key, http, desk);
-        if (!IsOut(http, state))
-            return await GoneAsync(http, state, OutletKind.File);
-        var (projection, _) = await projections.OfAsync(state);
-        var file = OutletRenderer.FileOf(projection, id);
-        var isPicture = file is null && OutletRenderer.HasPicture(projection, id);
-        if (file is null && !isPicture)
-            throw FileEndpoints.Missing();
-        var content = await contents.FindAsync(state.SchoolId, file?.ContentId ?? id) ?? throw FileEndpoints.Missing();
-        return await FileEndpoints.SendAsync(http, contents, state.SchoolId, content, 0, file?.Name);
-    }
-
     private static async Task<IResult> AnswerAsync(string asked, HttpContext http, OutletAsk ask)
     {
         try
@@ -101,6 +74,8 @@ internal static class OutletEndpoints
                 return await GoneAsync(http, answer.State, ask.Kind);
             if (OutletFrames.IsElsewhere(http, rendered))
                 return await NotHereAsync(http, http.RequestServices.GetRequiredService<OutletRenderer>(), key);
+            if (rendered.IsLarge)
+                return await LargeAsync(http, answers, kept, rendered, answer.AsOf);
             http.RequestServices.GetRequiredService<Shelf>().MakeReady(OutletDoor.AddressOf(http), kept);
             var body = answers.Write(http, kept, rendered, answer.AsOf, wasReady: false);
             if (!body.IsEmpty)
@@ -112,6 +87,17 @@ internal static class OutletEndpoints
             http.RequestServices.GetRequiredService<Telemetry>().Answered(ask.Kind, StatusCodes.Status429TooManyRequests, wasReady: false);
             throw;
         }
+    }
+
+    private static async Task<IResult> LargeAsync(HttpContext http, OutletAnswers answers, Kept kept, Rendered rendered, Instant? asOf)
+    {
+        await using var parts = http.RequestServices.GetRequiredService<LargeFiles>().ReadAsync(kept, rendered).GetAsyncEnumerator();
+        // Whether its bytes can be read is known before anything is said of them.
+        var hasBody = HttpMethods.IsGet(http.Request.Method) && !rendered.IsKnown(http.Request.Headers.IfNoneMatch, http.Request.Headers.IfModifiedSince) && await parts.MoveNextAsync();
+        answers.Write(http, kept, rendered, asOf, wasReady: false);
+        for (; hasBody; hasBody = await parts.MoveNextAsync())
+            await http.Response.Body.WriteAsync(parts.Current, http.RequestAborted);
+        return Results.Empty;
     }
 
     // Words in the frame instead of a browser's own error, and the way to where it can be read.

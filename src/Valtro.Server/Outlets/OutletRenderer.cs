@@ -54,9 +54,6 @@ public sealed record OutletPlace(LocalDate? Date, ReaderChoice Choice, string? L
 internal sealed class OutletRenderer(
     SchoolYears years, MailReaders readers, Contents contents, OutletAssets assets, ServerSettings settings, IServiceProvider services, ILoggerFactory loggers)
 {
-    /// <summary>How large a file is at most that is kept ready like everything that goes out, in bytes; larger ones are streamed.</summary>
-    public const long LargestFile = 4L << 20;
-
     // The list in the page reaches this far; scripts fetch what lies beyond.
     private const int ListedDays = 42;
     private const int ListedEvents = 40;
@@ -171,41 +168,25 @@ internal sealed class OutletRenderer(
             : new Rendered(new PngByteQRCode(data).GetGraphic(12), "image/png", projection.ChangedAt, projection.Publication.Revision, null, isCompact: true) { IsOutOfSearch = projection.IsOutOfSearch };
     }
 
-    /// <summary>A picture of a publication's page, or of an event that it shows in full.</summary>
-    /// <exception cref="NotFoundException">It has no such picture.</exception>
-    public async Task<Rendered> PictureAsync(Projection projection, SchoolDay on, Guid id, bool isSmall, Rendered? before)
+    /// <summary>A picture of a publication's page, or a picture or file of an event that it shows in full.</summary>
+    /// <exception cref="NotFoundException">No such thing goes out, or it is gone.</exception>
+    public async Task<Rendered> BroughtAsync(Projection projection, SchoolDay on, Guid id, bool isSmall, Rendered? before)
     {
-        if (!HasPicture(projection, id))
+        var file = FileOf(projection, id);
+        if (file is null && !HasPicture(projection, id))
             throw FileEndpoints.Missing();
-        return await BroughtAsync(projection, on, id, isSmall ? 1 : 0, null, before);
-    }
-
-    /// <summary>A file of an event, that is shown in full.</summary>
-    /// <exception cref="NotFoundException">It does not go out, or is gone.</exception>
-    /// <exception cref="LargeFileException">It is too large to be kept ready.</exception>
-    public async Task<Rendered> AttachmentAsync(Projection projection, SchoolDay on, Guid id, Rendered? before)
-    {
-        var file = FileOf(projection, id) ?? throw FileEndpoints.Missing();
-        if (file.Size > LargestFile)
-            throw new LargeFileException();
-        return await BroughtAsync(projection, on, file.ContentId, 0, file.Name, before);
-    }
-
-    // Contents never change: of a publication that changed elsewhere they are not read again.
-    private async Task<Rendered> BroughtAsync(Projection projection, SchoolDay on, Guid contentId, int variant, string? name, Rendered? before)
-    {
+        var (contentId, name) = (file?.ContentId ?? id, file?.Name);
+        // Contents never change: of a publication that changed elsewhere they are not read again.
         if (before is not null && before.ContentId == contentId && before.FileName == name)
             return before.At(projection.Publication.Revision, projection.IsOutOfSearch);
         var content = await contents.FindAsync(on.School.Id, contentId) ?? throw FileEndpoints.Missing();
+        var (type, revision, isOutOfSearch) = (FileEndpoints.TypeOf(content), projection.Publication.Revision, projection.IsOutOfSearch);
+        if (file is not null && Rendered.IsLargeOf(content.Size))
+            return Rendered.OfLarge(content, type, file.Name, projection.ChangedAt, revision, isOutOfSearch);
         using var bytes = new MemoryStream();
-        await foreach (var part in contents.ReadAsync(on.School.Id, contentId, variant))
+        await foreach (var part in contents.ReadAsync(on.School.Id, contentId, isSmall && file is null ? 1 : 0))
             bytes.Write(part);
-        return new Rendered(bytes.ToArray(), FileEndpoints.TypeOf(content), projection.ChangedAt, projection.Publication.Revision, null, isCompact: true)
-        {
-            IsOutOfSearch = projection.IsOutOfSearch,
-            FileName = name,
-            ContentId = contentId,
-        };
+        return new Rendered(bytes.ToArray(), type, projection.ChangedAt, revision, null, isCompact: true) { IsOutOfSearch = isOutOfSearch, FileName = name, ContentId = contentId };
     }
 
     /// <summary>A file that goes out with a publication; null for none.</summary>
@@ -482,6 +463,3 @@ internal sealed record PlainDocument(string Format, string Title, string School,
 
 internal sealed record PlainDate(
     string Id, string Title, bool AllDay, string Start, string End, string Place, IReadOnlyList<string> Calendars, string Category, string Description, bool CalledOff, Instant ChangedAt);
-
-/// <summary>A file is too large to be kept ready.</summary>
-internal sealed class LargeFileException() : Exception("It is too large to be kept ready.");

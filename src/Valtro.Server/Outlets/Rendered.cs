@@ -6,6 +6,7 @@ using Microsoft.Extensions.Primitives;
 using NodaTime;
 using NodaTime.Text;
 using Valtro.Server.Files;
+using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
 
@@ -19,7 +20,8 @@ internal enum Coding
 
 /// <summary>
 /// An outlet's bytes with what HTTP says of them. Kept compressed alone (Brotli; RFC 7932); whoever takes another coding gets it
-/// from there, which is kept beside while it is asked for often.
+/// from there, which is kept beside while it is asked for often. Of a large file there is what is said of it alone: its bytes are
+/// read where they lie.
 /// </summary>
 internal sealed class Rendered
 {
@@ -27,6 +29,9 @@ internal sealed class Rendered
     private const int QuickQuality = 3;
     private const int BestQuality = 9;
     private const int Window = 18;
+
+    // In bytes: what is larger is not held in memory.
+    private const long LargestHeld = 4L << 20;
 
     private static readonly InstantPattern HttpDate = InstantPattern.CreateWithInvariantCulture("ddd, dd MMM uuuu HH:mm:ss 'GMT'");
 
@@ -61,6 +66,19 @@ internal sealed class Rendered
         packed = new Packed(bytes, IsBest: head.IsCompact);
     }
 
+    /// <summary>A file somebody brought that is too large to be held in memory.</summary>
+    /// <param name="content">Its contents, whose bytes never change.</param>
+    /// <param name="contentType">What they are.</param>
+    /// <param name="name">What it is called.</param>
+    /// <param name="lastModified">When it last became different.</param>
+    /// <param name="revision">The publication's revision it goes out with.</param>
+    /// <param name="isOutOfSearch">Whether search engines are asked to leave it out.</param>
+    public static Rendered OfLarge(StoredContent content, string contentType, string name, Instant lastModified, long revision, bool isOutOfSearch) =>
+        new(contentType, lastModified, revision, isCompact: true, (int)content.Size, content.Id.ToString("N")) { packed = new Packed([], IsBest: true), FileName = name, ContentId = content.Id, IsOutOfSearch = isOutOfSearch };
+
+    /// <summary>Whether so many bytes are too large to be held in memory.</summary>
+    public static bool IsLargeOf(long size) => size > LargestHeld;
+
     private Rendered(string contentType, Instant lastModified, long revision, bool isCompact, int plainLength, string hash)
     {
         (ContentType, LastModified, Revision, IsCompact, PlainLength, Hash) = (contentType, lastModified, revision, isCompact, plainLength, hash);
@@ -74,7 +92,10 @@ internal sealed class Rendered
     public RenderedHead Head => new(
         ContentType, LastModified, Revision, FreshFrom, FreshUntil, IsCompact, PlainLength, Hash, IsOutOfSearch, IsPrivate, FrameAncestors, StyleHash, FileName, IsForPrograms, Status, ContentId);
 
-    /// <summary>The bytes as they are kept.</summary>
+    /// <summary>Whether its bytes are read where they lie, for they are too large to be held in memory.</summary>
+    public bool IsLarge => IsCompact && FileName is not null && IsLargeOf(PlainLength);
+
+    /// <summary>The bytes as they are kept; none of what is large.</summary>
     public byte[] Kept => packed.Bytes;
 
     /// <summary>The publication's revision it shows.</summary>

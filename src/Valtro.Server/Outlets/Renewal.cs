@@ -104,7 +104,7 @@ internal sealed class Renewal : BackgroundService
         {
             var rendered = await RenderAsync(kept, null);
             // The same bytes lie there already, and nothing less went out since: that is removed at once.
-            shelf.Put(kept, rendered, isOnDisk: kept.IsOnDisk && ReferenceEquals(rendered.Kept, kept.Rendered?.Kept));
+            shelf.Put(kept, rendered, isOnDisk: kept.IsOnDisk && kept.Rendered is { } before && rendered.Hash == before.Hash && ReferenceEquals(rendered.Kept, before.Kept));
             return rendered;
         }
         catch
@@ -245,7 +245,7 @@ internal sealed class Renewal : BackgroundService
         catch (Exception error)
         {
             // A picture or file that was taken out is told to who asks for it.
-            if (!DatabaseAwayException.Is(error) && error is not (NotFoundException or LargeFileException))
+            if (!DatabaseAwayException.Is(error) && error is not NotFoundException)
                 log.LogError(error, "An outlet could not be made in the background; it is when it is asked for.");
         }
     }
