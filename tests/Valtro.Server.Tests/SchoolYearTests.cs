@@ -117,6 +117,9 @@ public sealed class SchoolYearTests(Cluster cluster, ServerFixture fixture) : IC
         var path = $"/api/events/{made.Text("id")}";
         var dates = await DatesAsync(client, "2031-09-01", "2031-11-08");
         Assert.Equal(3, dates.Length);
+        // Where its first date is left out it is told to begin later: that is where it is found.
+        var late = await client.PostAsync("/api/events", new { calendarId = (await client.NewCalendarAsync("Later")).Text("id"), title = "Later", place = "", description = "", timing = Timed("2031-09-16T09:00:00", "2031-09-16T10:00:00"), rule = OnTuesdays, follows = new { days = "inTerm", closures = "leaveOut" } });
+        Assert.Equal(("2031-09-16T09:00:00", "2031-09-23T09:00:00"), (late["timing"]!.Text("start"), late.Text("first")));
         var once = await client.PutAsync(path, new { calendarId = calendar.Text("id"), title = "Watch", place = "", description = "", timing = made["timing"], rule = (object?)null, version = 1 });
         Assert.Null(once["event"]!["follows"]);
         Assert.Single(await DatesAsync(client, "2031-09-01", "2031-11-08"));

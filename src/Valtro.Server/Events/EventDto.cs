@@ -110,6 +110,7 @@ internal sealed record ChangeDto(LocalDateTime Date, string? Title, string? Plac
         new(c.Date, c.Title, c.Place, c.Description, c.Timing is null ? null : TimingDto.Of(c.Timing), c.IsCalledOff, c.At, DateFactsDto.Of(c.Facts), has is null ? null : FactsDto.Of(has));
 }
 
+/// <summary>An event as it is told; <c>First</c> is its first date, which lies later than its start where that is left out, and null when there is none.</summary>
 internal sealed record EventDto(
     Guid Id,
     Guid CalendarId,
@@ -127,7 +128,8 @@ internal sealed record EventDto(
     int Version,
     Instant CreatedAt,
     Instant ChangedAt,
-    bool InBin)
+    bool InBin,
+    LocalDateTime? First = null)
 {
     /// <summary>An event as the one who asks gets it; at least its headlines.</summary>
     public static EventDto Of(EventView e) => new(
@@ -147,7 +149,8 @@ internal sealed record EventDto(
         e.Version,
         e.CreatedAt,
         e.ChangedAt,
-        e.DeletedAt is not null);
+        e.DeletedAt is not null,
+        e.Dates.First);
 
     /// <summary>The state this describes, for an event as it is now.</summary>
     public Event ToState(Event now, Instant at)

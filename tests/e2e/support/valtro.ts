@@ -171,6 +171,13 @@ export const prepare = (request: APIRequestContext) => ({
     ),
   today: async (): Promise<string> =>
     (await ok<{ school: { today: string } }>(await request.get('/api/session'))).school.today,
+  /** The first day after one that is in no closure. */
+  openDayAfter: async (day: string): Promise<string> => {
+    const years = await ok<{ closures: { first: string; last: string }[] }[]>(await request.get('/api/school-years'));
+    const closures = years.flatMap((y) => y.closures);
+    for (let next = addDays(day, 1); ; next = addDays(next, 1))
+      if (!closures.some((c) => c.first <= next && next <= c.last)) return next;
+  },
 });
 
 export const addDays = (day: string, days: number): string =>

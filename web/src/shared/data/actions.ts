@@ -138,7 +138,7 @@ export const useActions = () => {
         (await queries.query(askedQuery(input, null))).length > 0
           ? offer(api.offer(input, remark)).then(({ event }) => event)
           : act(api.addEvent(input), (e) => t('done.added', { title: e.title }), {
-              added: (e) => ({ id: e.id, start: e.timing.start }),
+              added: (e) => ({ id: e.id, start: e.first ?? e.timing.start }),
             }),
       offerChange: (before: EventData, input: EditInput, remark: string) =>
         offer(api.offerChange(before.id, input, remark)),
@@ -157,7 +157,7 @@ export const useActions = () => {
             t(event ? 'done.copied' : 'done.proposed', { title: (event ?? proposal?.offered)?.title ?? '' }),
           {
             // Of a series where the date comes to lie that it was taken by.
-            added: ({ event }) => event && { id: event.id, start: start ?? event.timing.start },
+            added: ({ event }) => event && { id: event.id, start: start ?? event.first ?? event.timing.start },
             known: ({ event }) => known?.(event),
           },
         ),
