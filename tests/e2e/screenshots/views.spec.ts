@@ -1,6 +1,6 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { site } from '../playwright.config';
-import { openPlan, signIn } from '../support/valtro';
+import { addDays, openPlan, prepare, signIn, test } from '../support/valtro';
 
 /** The pictures in docs/screenshots: one of each main view, from the demo data. */
 const take = async (page: Page, name: string) => {
@@ -55,11 +55,11 @@ Chart reading;DAY2;13:00;14:00;Chart room;NAV 2A;`;
 test('a file before it is brought in', async ({ page }) => {
   await signIn(page);
   await page.goto('/elsewhere');
-  const day = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
-  const text = AUTUMN.replaceAll('DAY1', day(6))
-    .replaceAll('DAY2', day(9))
-    .replaceAll('DAY3', day(12))
-    .replaceAll('DAY4', day(25));
+  const today = await prepare(page.request).today();
+  const text = AUTUMN.replaceAll('DAY1', addDays(today, 6))
+    .replaceAll('DAY2', addDays(today, 9))
+    .replaceAll('DAY3', addDays(today, 12))
+    .replaceAll('DAY4', addDays(today, 25));
   await page
     .locator('input[type=file]')
     .setInputFiles({ name: 'autumn.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });

@@ -3,22 +3,19 @@ import { useClashText } from '../shared/useClashText';
 import { api, type Calendar, type EventInput } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { useDebounced } from '../shared/useDebounced';
-import { notNow } from '../shared/usePressed';
 
 interface Props {
   input: EventInput;
   id: string | null;
   calendars: Calendar[];
   enabled?: boolean;
-  /** Whether nothing may be shown or go at the moment. */
-  isHeld?: boolean;
 }
 
 const SHOWN = 4;
 const NOBODY = '00000000-0000-0000-0000-000000000000';
 
 /** What an event as it is typed would clash with; nothing is shown while it clashes with nothing. */
-export const DraftClashes = ({ input, id, calendars, enabled = true, isHeld = false }: Props) => {
+export const DraftClashes = ({ input, id, calendars, enabled = true }: Props) => {
   const { t } = useTexts();
   const text = useClashText();
   const request = useDebounced(JSON.stringify({ event: input, id }), 300);
@@ -28,7 +25,6 @@ export const DraftClashes = ({ input, id, calendars, enabled = true, isHeld = fa
     enabled: enabled && input.calendarId !== '',
     placeholderData: keepPreviousData,
     retry: false,
-    ...(isHeld && { notifyOnChangeProps: notNow }),
   });
   const clashes = (enabled && checks.data?.clashes.filter((c) => c.accepted === null)) || [];
   if (clashes.length === 0 || checks.error) return null;

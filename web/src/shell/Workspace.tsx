@@ -9,6 +9,7 @@ import { UndoProvider } from '../shared/data/undo';
 import { showInBoards } from '../shared/data/bringIn';
 import { useLive } from '../shared/data/useLive';
 import { applySettings } from '../shared/data/useSettings';
+import { holdWhilePressed } from '../shared/held';
 import { Boundary, NotLoaded } from './Boundary';
 import { TopBar } from './TopBar';
 import './shell.scss';
@@ -47,6 +48,8 @@ const queries = new QueryClient({
     },
   },
 });
+
+holdWhilePressed();
 
 /** Everything behind the sign-in. */
 export const Workspace = () => (

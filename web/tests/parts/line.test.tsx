@@ -22,6 +22,9 @@ const lineOf = (title: string): Line => ({
   doubts: [],
 });
 
+const point = (at: Element, name: string, more: PointerEventInit = {}) =>
+  at.dispatchEvent(new PointerEvent(name, { bubbles: true, isPrimary: true, button: 0, ...more }));
+
 beforeEach(() => {
   localStorage.clear();
   answer('GET /api/proposals/asked', () => []);
@@ -47,14 +50,14 @@ it('what is pressed stays where it is, and under the finger, until it is let go'
   const more = screen.getByRole('button', { name: 'More fields' });
   const button = more.element();
   const { top } = button.getBoundingClientRect();
-  button.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 0 }));
+  point(button, 'pointerdown');
   // The line is understood while the button is down.
   say(lineOf('Knots'));
   await vi.waitFor(() => expect(screen.queries.isFetching({ queryKey: ['line'] })).toBe(0));
   await new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)));
   expect(more.element()).toBe(button);
   expect(button.getBoundingClientRect().top).toBe(top);
-  button.dispatchEvent(new PointerEvent('pointerup', { bubbles: true }));
+  point(button, 'pointerup');
   button.dispatchEvent(new MouseEvent('click', { bubbles: true }));
   await expect.element(screen.getByRole('list', { name: 'Understood as' })).toBeVisible();
   expect(button.getBoundingClientRect().top).toBeGreaterThan(top);
@@ -63,14 +66,30 @@ it('what is pressed stays where it is, and under the finger, until it is let go'
   await vi.waitFor(() => expect(opened.map((draft) => draft.title)).toEqual(['Knots']));
 });
 
-it('another button of the mouse holds nothing back', async () => {
+it.each([
+  ['another button of the mouse', (field: Element) => point(field, 'pointerdown', { button: 2 })],
+  [
+    'a hand that drags',
+    (field: Element) => {
+      point(field, 'pointerdown');
+      point(field, 'pointermove', { clientX: 30 });
+    },
+  ],
+  [
+    'a finger that scrolls',
+    (field: Element) => {
+      point(field, 'pointerdown');
+      point(field, 'pointercancel');
+    },
+  ],
+])('%s holds nothing back', async (_, move) => {
   answer('POST /api/line', () => lineOf('Knots'));
   const nothing = () => undefined;
   const screen = await stage(
     <LineEntry calendar={calendar} day="2026-09-01" onClose={nothing} onMore={nothing} onLines={nothing} />,
   );
   const field = screen.getByRole('textbox');
-  field.element().dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 2 }));
+  move(field.element());
   await field.fill('Knots 6pm @Loft 2');
   await expect.element(screen.getByRole('list', { name: 'Understood as' })).toBeVisible();
 });

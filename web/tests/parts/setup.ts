@@ -1,4 +1,5 @@
 import { beforeEach } from 'vitest';
+import { ApiProblem } from '../../src/shared/api/client';
 import { answers } from './server';
 import '../../src/shared/theme/theme.scss';
 
@@ -14,6 +15,11 @@ globalThis.fetch = async (input, init) => {
   const result = await answer(body as never);
   return result instanceof Response ? result : Response.json(result);
 };
+
+// What the server refuses the interface tells; whatever else goes wrong unheard fails the test.
+addEventListener('unhandledrejection', ({ reason }) => {
+  if (!(reason instanceof ApiProblem)) reportError(reason);
+});
 
 beforeEach(() => {
   answers.clear();

@@ -4,13 +4,17 @@ import { MemoryRouter } from 'react-router';
 import { render } from 'vitest-browser-react';
 import { loadTexts, startTexts, type Room } from '../../src/shared/i18n';
 import { UndoProvider } from '../../src/shared/data/undo';
+import { holdWhilePressed } from '../../src/shared/held';
 import { answer } from './server';
 
 let isStarted = false;
 
 /** Puts a part of the interface on the page, with its texts and what every part stands in. */
 export const stage = async (part: ReactNode, room: Room = 'board') => {
-  if (!isStarted) await startTexts();
+  if (!isStarted) {
+    holdWhilePressed();
+    await startTexts();
+  }
   isStarted = true;
   await Promise.all([loadTexts(room), loadTexts('problems')]);
   answer('GET /api/lists', () => ({ categories: [], places: [], testsADay: 0, noticeDays: 0, version: 1 }));

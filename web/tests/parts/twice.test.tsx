@@ -1,8 +1,10 @@
 import { expect, it } from 'vitest';
 import { renderHook } from 'vitest-browser-react';
 import { api, ApiProblem } from '../../src/shared/api/client';
+import { useActions } from '../../src/shared/data/actions';
 import { useInTurn } from '../../src/shared/useInTurn';
 import { answer, problem } from './server';
+import { stage } from './stage';
 
 const calendar = { title: 'Loft', description: '', group: '', zone: 'America/Halifax', mark: 1, version: null };
 
@@ -24,6 +26,17 @@ it('a refusal is told to both, and asked for again it is tried again', async () 
   );
   await expect(api.addCalendar(calendar)).rejects.toThrow();
   expect(asked).toHaveLength(2);
+});
+
+it('what is refused is told, also where nobody waits for it', async () => {
+  answer('POST /api/events/e/restore', () => problem(422, 'limit_events'));
+  const Bin = () => {
+    const { restoreEvent } = useActions();
+    return <button onClick={() => void restoreEvent('e', 'Knots')}>Take out</button>;
+  };
+  const screen = await stage(<Bin />);
+  await screen.getByRole('button').click();
+  await expect.element(screen.getByRole('status')).toHaveTextContent('Your school has as many events as it may.');
 });
 
 it('whoever goes back twice goes back two steps', async () => {

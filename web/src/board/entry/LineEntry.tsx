@@ -18,7 +18,6 @@ import { useFocusBack } from '../../shared/useFocusBack';
 import { problemText, useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { useDebounced } from '../../shared/useDebounced';
-import { notNow, usePressed } from '../../shared/usePressed';
 import { useActions } from '../../shared/data/actions';
 import { factsOf, inputOfDraft, newDraft, withTiming, type EventDraft } from '../../event/draft/draft';
 import { DraftClashes } from '../../event/DraftClashes';
@@ -89,7 +88,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   const [busy, setBusy] = useState(false);
   const field = useRef<HTMLTextAreaElement>(null);
   const rested = useDebounced(text, 120);
-  const { isPressed, onPointerDown } = usePressed();
   const read = (line: string) => api.line({ calendarId: calendar.id, day, text: line, language });
   const line = useQuery({
     queryKey: ['line', calendar.id, day, rested, language, meanings],
@@ -99,7 +97,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     retry: false,
-    ...(isPressed && { notifyOnChangeProps: notNow }),
   });
   // What cannot be taken as it stands is said while it is typed.
   const wrong =
@@ -177,7 +174,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     <div
       className={`line-entry ${markClass(calendar.mark)}${alignEnd ? ' align-end' : ''}`}
       onKeyDown={key}
-      onPointerDown={onPointerDown}
       onBlur={(e) => {
         if (!busy && !e.currentTarget.contains(e.relatedTarget)) onClose();
       }}
@@ -237,7 +233,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             id={null}
             calendars={calendars}
             enabled={text === rested}
-            isHeld={isPressed}
           />
         )}
         {wrong !== null && (

@@ -1,7 +1,7 @@
 import { createContext, use, useCallback, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import { Link } from 'react-router';
-import { api, asProblem } from '../api/client';
+import { api, ApiProblem, asProblem } from '../api/client';
 import { problemText, useTexts } from '../i18n';
 import { ofOwn } from './bringIn';
 
@@ -109,6 +109,17 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, [go]);
+
+  // What was refused and nobody else tells of is told here: nothing fails in silence.
+  useEffect(() => {
+    const onRefused = (e: PromiseRejectionEvent) => {
+      if (!(e.reason instanceof ApiProblem)) return;
+      e.preventDefault();
+      setTold({ text: problemText(t, e.reason) });
+    };
+    addEventListener('unhandledrejection', onRefused);
+    return () => removeEventListener('unhandledrejection', onRefused);
+  }, [t]);
 
   useEffect(() => {
     if (!told) return;
