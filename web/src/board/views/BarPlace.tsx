@@ -10,10 +10,12 @@ interface Props {
   calendar: Calendar | undefined;
   chosen: Chosen | null;
   onChoose: (chosen: Chosen) => void;
+  /** Whether the rows are places. */
+  isByPlace?: boolean;
 }
 
 /** An event over several days, laid across its columns; the board says in `--head-columns` how many come before them. */
-export const BarPlace = ({ bar, calendar, chosen, onChoose }: Props) =>
+export const BarPlace = ({ bar, calendar, chosen, onChoose, isByPlace = false }: Props) =>
   calendar && (
     <div
       className={`bar-place${bar.before ? ' from-before' : ''}${bar.after ? ' goes-on' : ''}`}
@@ -29,6 +31,7 @@ export const BarPlace = ({ bar, calendar, chosen, onChoose }: Props) =>
         calendar={calendar}
         isChosen={isChosen(chosen, bar.occurrence)}
         onChoose={onChoose}
+        isByPlace={isByPlace}
         bar
       />
     </div>

@@ -16,10 +16,12 @@ interface Props {
   bar?: boolean;
   /** Whether it is drawn against the clock. */
   clock?: boolean;
+  /** Whether its place is told by where it stands: its calendar is then. */
+  isByPlace?: boolean;
 }
 
 /** An entry: a line of text with a spine. It is drawn anew only when something about it changes. */
-export const Entry = memo(({ occurrence, calendar, isChosen, onChoose, bar, clock }: Props) => {
+export const Entry = memo(({ occurrence, calendar, isChosen, onChoose, bar, clock, isByPlace }: Props) => {
   const { t, language } = useTexts();
   const title = occurrence.title || t('entry.taken');
   const time = occurrence.allDay ? '' : clockText(occurrence.start, language);
@@ -34,6 +36,7 @@ export const Entry = memo(({ occurrence, calendar, isChosen, onChoose, bar, cloc
   ]
     .filter(Boolean)
     .join(', ');
+  const beneath = isByPlace ? calendar.title : occurrence.place;
   return (
     <button
       type="button"
@@ -48,7 +51,7 @@ export const Entry = memo(({ occurrence, calendar, isChosen, onChoose, bar, cloc
         {time && <span className="entry-time">{time} </span>}
         <span className="entry-title">{title}</span>
         {note && <span className="entry-note"> {note}</span>}
-        {occurrence.place && <span className="entry-place">{occurrence.place}</span>}
+        {beneath && <span className="entry-place">{beneath}</span>}
       </span>
       {(bar || occurrence.allDay || clock) && <span className="entry-stretch" data-stretch aria-hidden="true" />}
     </button>

@@ -154,6 +154,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
                       calendar && (
                         <Entry
                           key={occurrenceKey(o)}
+                          isByPlace
                           occurrence={o}
                           calendar={calendar}
                           isChosen={isChosen(chosen, o)}
@@ -172,6 +173,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
                 calendar && (
                   <BarPlace
                     key={occurrenceKey(bar.occurrence)}
+                    isByPlace
                     bar={bar}
                     calendar={calendar}
                     chosen={chosen}
