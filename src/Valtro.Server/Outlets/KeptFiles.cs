@@ -34,6 +34,8 @@ internal sealed class KeptFiles : BackgroundService
     private const int MaxOfLink = 200;
     private const int MaxMoreOfLink = 100;
     private const int HashLength = 64;
+    // Of all that may be kept no file takes more than so much of it.
+    private const int LargestPart = 4;
     private const long LargePiece = 256 * 1024;
     private const long LeastFree = 256L * 1024 * 1024;
 
@@ -45,12 +47,16 @@ internal sealed class KeptFiles : BackgroundService
     private readonly IClock clock;
     private readonly ILogger<KeptFiles> log;
     private readonly Channel<Work> waiting = Channel.CreateUnbounded<Work>(new UnboundedChannelOptions { SingleReader = true });
+    private readonly Channel<Work> fetched = Channel.CreateUnbounded<Work>(new UnboundedChannelOptions { SingleReader = true });
     private readonly ConcurrentDictionary<Guid, ConcurrentDictionary<string, bool>> keysOf = [];
     private readonly Instant heardBefore;
     private long size;
     private long warnedAt = long.MinValue / 2;
 
-    private readonly record struct Work(Kept? Kept, Guid Removed, TaskCompletionSource? Done = null);
+    private readonly record struct Work(Kept? Kept, Guid Removed, TaskCompletionSource? Done = null, Fetched? Fetched = null);
+
+    /// <summary>A large file that was laid beside its place.</summary>
+    private sealed record Fetched(Rendered Rendered, string Part);
 
     public KeptFiles(ServerSettings settings, Contents contents, IClock clock, ILogger<KeptFiles> log)
     {
@@ -66,6 +72,8 @@ internal sealed class KeptFiles : BackgroundService
             Directory.CreateDirectory(folder, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
             if (File.Exists(HeardPath) && InstantPattern.General.Parse(File.ReadAllText(HeardPath).Trim()) is { Success: true, Value: var at })
                 heardBefore = at;
+            foreach (var left in Directory.EnumerateFiles(folder, "*" + Part, SearchOption.AllDirectories))
+                File.Delete(left);
             foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories))
             {
                 size += file.Length;
@@ -103,7 +111,7 @@ internal sealed class KeptFiles : BackgroundService
     public void Write(Kept kept)
     {
         if (folder.Length > 0 && !kept.IsOnDisk && kept.Ask.IsKept && kept.Standing.State is { IsPersonal: false } && kept.Rendered is { Status: StatusCodes.Status200OK })
-            waiting.Writer.TryWrite(new Work(kept, default));
+            (kept.Rendered.IsLarge ? fetched : waiting).Writer.TryWrite(new Work(kept, default));
     }
 
     /// <summary>Removes all of a publication, after what was to be written before.</summary>
@@ -122,9 +130,12 @@ internal sealed class KeptFiles : BackgroundService
     /// <summary>Waits until what was to be written and removed so far is.</summary>
     public async Task SettleAsync()
     {
-        var done = new TaskCompletionSource();
-        waiting.Writer.TryWrite(new Work(null, default, done));
-        await done.Task;
+        foreach (var channel in new[] { fetched, waiting })
+        {
+            var done = new TaskCompletionSource();
+            channel.Writer.TryWrite(new Work(null, default, done));
+            await done.Task;
+        }
     }
 
     /// <summary>What is kept of a link for something that is asked; null for nothing.</summary>
@@ -187,13 +198,17 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
-    protected override async Task ExecuteAsync(CancellationToken stopping)
+    protected override Task ExecuteAsync(CancellationToken stopping) => Task.WhenAll(WorkAsync(), FetchAsync(stopping));
+
+    private async Task WorkAsync()
     {
         // What was heard of is done before the end, so it does not end with the others.
         await foreach (var work in waiting.Reader.ReadAllAsync(CancellationToken.None))
         {
-            if (work.Kept is { } kept)
-                await TryAsync(() => WriteNowAsync(kept));
+            if (work.Fetched is { } laid)
+                Try(() => PlaceNow(work.Kept!, laid));
+            else if (work.Kept is { } kept)
+                Try(() => WriteNow(kept, null));
             else if (work.Done is { } done)
                 done.SetResult();
             else
@@ -201,17 +216,67 @@ internal sealed class KeptFiles : BackgroundService
         }
     }
 
+    // Large files come from the database, for which nothing that has to go may wait: they are laid beside their place first.
+    private async Task FetchAsync(CancellationToken stopping)
+    {
+        await foreach (var work in fetched.Reader.ReadAllAsync(stopping))
+        {
+            if (work.Done is { } done)
+                done.SetResult();
+            else if (work.Kept is { IsOnDisk: false, Rendered: { IsLarge: true } rendered, Standing: { State: { } state } standing } kept && rendered.PlainLength <= limit / LargestPart && IsSafe(standing.Key))
+                await TryAsync(() => FetchNowAsync(kept, rendered, state, stopping));
+        }
+    }
+
     public override async Task StopAsync(CancellationToken cancellationToken)
     {
+        fetched.Writer.TryComplete();
         waiting.Writer.TryComplete();
         await base.StopAsync(cancellationToken);
     }
 
-    private async Task WriteNowAsync(Kept kept)
+    private async Task FetchNowAsync(Kept kept, Rendered rendered, PublicationState state, CancellationToken stopping)
+    {
+        if (new DriveInfo(folder).AvailableFreeSpace < LeastFree + rendered.PlainLength)
+            throw new IOException("The disk is nearly full.");
+        var part = $"{PathOf(kept.Standing.Key, state.Id, kept.Ask)}.{Guid.NewGuid():N}{Part}";
+        Directory.CreateDirectory(Path.GetDirectoryName(part)!);
+        // Before it is there: what goes meanwhile is removed with it.
+        keysOf.GetOrAdd(state.Id, _ => [])[kept.Standing.Key] = true;
+        var isWhole = false;
+        try
+        {
+            // It may be taken out while it is read.
+            isWhole = await WriteAsync(part, HeadOf(kept, state, rendered), contents.ReadAsync(state.SchoolId, rendered.ContentId!.Value, 0), stopping) == rendered.PlainLength
+                && waiting.Writer.TryWrite(new Work(kept, default, Fetched: new Fetched(rendered, part)));
+        }
+        finally
+        {
+            if (!isWhole)
+                File.Delete(part);
+        }
+    }
+
+    private void PlaceNow(Kept kept, Fetched laid)
+    {
+        try
+        {
+            if (kept.Rendered == laid.Rendered && File.Exists(laid.Part))
+                WriteNow(kept, laid.Part);
+        }
+        finally
+        {
+            File.Delete(laid.Part);
+        }
+    }
+
+    private FileHead HeadOf(Kept kept, PublicationState state, Rendered rendered) => new(version, kept.Standing.Key, kept.Ask.Address, state, rendered.Head, clock.GetCurrentInstant());
+
+    private void WriteNow(Kept kept, string? laid)
     {
         var (standing, rendered) = (kept.Standing, kept.Rendered);
         // Of a publication that may have to go nothing is written; it is when that was looked up.
-        if (kept.IsOnDisk || rendered is null || standing.State is not { } state || standing.Doubt == Doubt.Narrowed || rendered.Revision < state.NarrowedRevision || !IsSafe(standing.Key))
+        if (kept.IsOnDisk || rendered is null || rendered.IsLarge == (laid is null) || standing.State is not { } state || standing.Doubt == Doubt.Narrowed || rendered.Revision < state.NarrowedRevision || !IsSafe(standing.Key))
             return;
         var named = new DirectoryInfo(Path.Combine(folder, standing.Key));
         var path = PathOf(standing.Key, state.Id, kept.Ask);
@@ -221,23 +286,12 @@ internal sealed class KeptFiles : BackgroundService
         if (new DriveInfo(folder).AvailableFreeSpace < LeastFree)
             throw new IOException("The disk is nearly full.");
         named.Create();
-        // Before it is: what goes meanwhile is removed after it.
+        var part = new FileInfo(laid ?? path + Part);
+        if (laid is null)
+            Write(part.FullName, HeadOf(kept, state, rendered), rendered.Kept);
         keysOf.GetOrAdd(state.Id, _ => [])[standing.Key] = true;
-        var part = path + Part;
-        var head = new FileHead(version, standing.Key, kept.Ask.Address, state, rendered.Head, clock.GetCurrentInstant());
-        try
-        {
-            var (length, ofBody) = await WriteAsync(part, head, rendered.IsLarge ? contents.ReadAsync(state.SchoolId, rendered.ContentId!.Value, 0) : new[] { rendered.Kept }.ToAsyncEnumerable());
-            // A large file may have been taken out while it was read.
-            if (kept.Rendered != rendered || standing.Doubt == Doubt.Narrowed || (rendered.IsLarge && ofBody != rendered.PlainLength))
-                return;
-            File.Move(part, path, overwrite: true);
-            size += length - before;
-        }
-        finally
-        {
-            File.Delete(part);
-        }
+        size += part.Length - before;
+        part.MoveTo(path, overwrite: true);
         kept.IsOnDisk = kept.Rendered == rendered;
         if (size > limit)
             MakeRoom();
@@ -269,7 +323,8 @@ internal sealed class KeptFiles : BackgroundService
                 continue;
             foreach (var file in named.EnumerateFiles($"{publicationId:N}-*"))
             {
-                size -= file.Length;
+                if (!file.Name.EndsWith(Part, StringComparison.Ordinal))
+                    size -= file.Length;
                 file.Delete();
             }
         }
@@ -288,21 +343,56 @@ internal sealed class KeptFiles : BackgroundService
     }
 
     // A hash of all that follows, what is said of the bytes, and the bytes. It is no answer before it is whole and has its name.
-    private static async Task<(long Length, long OfBody)> WriteAsync(string path, FileHead head, IAsyncEnumerable<byte[]> body)
+    private static void Write(string path, FileHead head, byte[] body)
     {
-        await using var file = new FileStream(path, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        file.Position = HashLength + 1;
-        byte[] said = [.. JsonSerializer.SerializeToUtf8Bytes(head, OutletRenderer.Json), (byte)'\n'];
-        await foreach (var bytes in body.Prepend(said))
+        using var file = Begin(path, out var hash);
+        using (hash)
         {
-            hash.AppendData(bytes);
-            file.Write(bytes);
+            Add(file, hash, Said(head));
+            Add(file, hash, body);
+            End(file, hash);
         }
-        var length = file.Position;
+    }
+
+    /// <returns>How many bytes there were.</returns>
+    private static async Task<long> WriteAsync(string path, FileHead head, IAsyncEnumerable<byte[]> body, CancellationToken stopping)
+    {
+        await using var file = Begin(path, out var hash);
+        using (hash)
+        {
+            Add(file, hash, Said(head));
+            var length = 0L;
+            await foreach (var bytes in body)
+            {
+                stopping.ThrowIfCancellationRequested();
+                Add(file, hash, bytes);
+                length += bytes.Length;
+            }
+            End(file, hash);
+            return length;
+        }
+    }
+
+    private static FileStream Begin(string path, out IncrementalHash hash)
+    {
+        var file = new FileStream(path, new FileStreamOptions { Mode = FileMode.Create, Access = FileAccess.Write, UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite });
+        hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        file.Position = HashLength + 1;
+        return file;
+    }
+
+    private static byte[] Said(FileHead head) => [.. JsonSerializer.SerializeToUtf8Bytes(head, OutletRenderer.Json), (byte)'\n'];
+
+    private static void Add(FileStream file, IncrementalHash hash, byte[] bytes)
+    {
+        hash.AppendData(bytes);
+        file.Write(bytes);
+    }
+
+    private static void End(FileStream file, IncrementalHash hash)
+    {
         file.Position = 0;
         file.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(hash.GetHashAndReset()) + "\n"));
-        return (length, length - HashLength - 1 - said.Length);
     }
 
     private async Task<KeptFile?> ReadAsync(string path)
