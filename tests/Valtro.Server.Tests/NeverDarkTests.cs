@@ -239,6 +239,26 @@ public sealed class NeverDarkTests(Cluster cluster)
             Assert.Contains("Restored walk", await server.Visitor().GetStringAsync("/p/undone" + outlet), StringComparison.Ordinal);
     }
 
+    [Fact]
+    public async Task What_was_kept_of_a_revision_is_not_shown_when_a_restored_database_gives_its_number_to_another()
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        string[] asked = [.. Outlets, "/events.json?from=2026-11-23&to=2026-12-27"];
+        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
+        {
+            await PublishedAsync(before, "again");
+            foreach (var outlet in asked)
+                await before.Visitor().GetStringAsync("/p/again" + outlet);
+            await WarmAsync(before, "again");
+        }
+        // As if the backup were of before the event got its words, and as much were done since.
+        await using (var db = new Npgsql.NpgsqlConnection(database))
+            await db.ExecuteAsync("update event set title = 'Restored walk' where title = 'Lantern walk'; update publication set changed_at = changed_at + interval '1 hour' where key = 'again'");
+        await using var server = new Server(database) { Settings = { ["KEPT"] = kept } };
+        foreach (var outlet in asked)
+            Assert.Contains("Restored walk", await server.Visitor().GetStringAsync("/p/again" + outlet), StringComparison.Ordinal);
+    }
+
     [Theory]
     [InlineData(false)]
     [InlineData(true)]

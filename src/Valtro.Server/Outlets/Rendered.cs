@@ -61,7 +61,7 @@ internal sealed class Rendered
     public Rendered(RenderedHead head, byte[] bytes)
         : this(head.ContentType, head.LastModified, head.Revision, head.IsCompact, head.PlainLength, head.Hash)
     {
-        (FreshFrom, FreshUntil, IsOutOfSearch, IsPrivate) = (head.FreshFrom, head.FreshUntil, head.IsOutOfSearch, head.IsPrivate);
+        (FreshFrom, FreshUntil, IsOutOfSearch, IsPrivate, RevisedAt) = (head.FreshFrom, head.FreshUntil, head.IsOutOfSearch, head.IsPrivate, head.RevisedAt);
         (FrameAncestors, StyleHash, FileName, IsForPrograms, Status, ContentId) = (head.FrameAncestors, head.StyleHash, head.FileName, head.IsForPrograms, head.Status, head.ContentId);
         packed = new Packed(bytes, IsBest: head.IsCompact);
     }
@@ -90,7 +90,7 @@ internal sealed class Rendered
 
     /// <summary>All that is said of its bytes.</summary>
     public RenderedHead Head => new(
-        ContentType, LastModified, Revision, FreshFrom, FreshUntil, IsCompact, PlainLength, Hash, IsOutOfSearch, IsPrivate, FrameAncestors, StyleHash, FileName, IsForPrograms, Status, ContentId);
+        ContentType, LastModified, Revision, FreshFrom, FreshUntil, IsCompact, PlainLength, Hash, IsOutOfSearch, IsPrivate, FrameAncestors, StyleHash, FileName, IsForPrograms, Status, ContentId, RevisedAt);
 
     /// <summary>Whether its bytes are read where they lie, for they are too large to be held in memory.</summary>
     public bool IsLarge => IsCompact && FileName is not null && IsLargeOf(PlainLength);
@@ -123,6 +123,12 @@ internal sealed class Rendered
 
     /// <summary>The publication it is of: a link may lead to another one later.</summary>
     public Guid PublicationId { get; set; }
+
+    /// <summary>
+    /// When the publication's revision that it shows was made: after a restored backup another one can get its number. Null where
+    /// nobody knows.
+    /// </summary>
+    public Instant? RevisedAt { get; set; }
 
     /// <summary>Whether it is one member's, and no cache on the way may keep it.</summary>
     public bool IsPrivate { get; set; }
@@ -293,4 +299,4 @@ internal sealed class Rendered
 /// <summary>What is said of rendered bytes, as it lies on disk beside them. The members are those of <see cref="Rendered"/>.</summary>
 internal sealed record RenderedHead(
     string ContentType, Instant LastModified, long Revision, Instant? FreshFrom, Instant? FreshUntil, bool IsCompact, int PlainLength, string Hash, bool IsOutOfSearch, bool IsPrivate,
-    string FrameAncestors, string? StyleHash, string? FileName, bool IsForPrograms, int Status, Guid? ContentId = null);
+    string FrameAncestors, string? StyleHash, string? FileName, bool IsForPrograms, int Status, Guid? ContentId = null, Instant? RevisedAt = null);

@@ -124,7 +124,7 @@ internal sealed class Renewal : BackgroundService
             using var activity = telemetry.Source.StartActivity("render " + kept.Ask.Kind);
             var begun = Stopwatch.GetTimestamp();
             var rendered = await kept.Ask.RenderAsync(new OutletWork(outlets, projection, SchoolDay.At(school, at ?? clock.GetCurrentInstant()), kept.Standing.Key, kept.Rendered));
-            (rendered.IsPrivate, rendered.PublicationId) = (state.IsPersonal, state.Id);
+            (rendered.IsPrivate, rendered.PublicationId, rendered.RevisedAt) = (state.IsPersonal, state.Id, projection.Publication.ChangedAt);
             telemetry.Rendered(kept.Ask.Kind, Stopwatch.GetElapsedTime(begun));
             Interlocked.Increment(ref made);
             return rendered;

@@ -172,7 +172,8 @@ internal sealed class Shelf : IDisposable
 
     // Of the publication that was at its link before, or of a revision there is not, or not yet: the database may have been restored
     // from a backup, and another state get its number.
-    private static bool IsOfOther(Rendered rendered, Store.PublicationState state) => rendered.PublicationId != state.Id || rendered.Revision > state.Revision;
+    private static bool IsOfOther(Rendered rendered, Store.PublicationState state) =>
+        rendered.PublicationId != state.Id || rendered.Revision > state.Revision || (rendered.Revision == state.Revision && rendered.RevisedAt is { } at && at != state.ChangedAt);
 
     // What was looked up: what may not be shown goes, what is outdated is made anew.
     private void Sort(IReadOnlyList<Standing> looked)
