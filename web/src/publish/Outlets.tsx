@@ -54,7 +54,7 @@ export const Outlets = ({ publication, placed, look, choices, problem, onPlaced,
         </li>
       </ul>
       <h4>{t('publish.website')}</h4>
-      <div className="narrowing-fields">
+      <div className="narrowing-fields is-wide">
         <Form.Select
           size="sm"
           aria-label={t('publish.form')}
