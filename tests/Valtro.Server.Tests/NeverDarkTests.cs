@@ -202,6 +202,32 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task A_large_file_that_was_kept_long_before_the_last_change_is_there_after_a_restart_without_a_database()
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        string link;
+        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
+        {
+            var (client, calendar, _) = await PublishedAsync(before, "heavy");
+            var file = await (await client.PostAsync("/api/files?name=large.txt", new ByteArrayContent([.. Enumerable.Repeat((byte)'x', LargeSize)]))).JsonAsync();
+            await client.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = "Score night", place = "", description = "", timing = AllDay("2026-12-01", "2026-12-01"), facts = new { files = new[] { file } } });
+            link = $"/p/heavy/files/{file.Text("id")}/large.txt";
+            Assert.Equal(LargeSize, (await before.Visitor().GetByteArrayAsync(link)).Length);
+            await WarmAsync(before, "heavy");
+            before.Clock.Now += Duration.FromHours(13);
+            await client.PostAsync("/api/events", EventBody(calendar, "Later walk", AllDay("2026-12-02", "2026-12-02")));
+            await WarmAsync(before, "heavy");
+            before.Services.GetRequiredService<KeptFiles>().NoteHeard(before.Clock.Now);
+        }
+        await using var wire = new Wire(database);
+        wire.Cut();
+        await using var server = new Server(wire.Database) { Settings = { ["KEPT"] = kept } };
+        server.Clock.Now += Duration.FromHours(13);
+        Assert.Contains("Later walk", await server.Visitor().GetStringAsync("/p/heavy"), StringComparison.Ordinal);
+        Assert.Equal(LargeSize, (await server.Visitor().GetByteArrayAsync(link)).Length);
+    }
+
+    [Fact]
     public async Task A_restart_warms_from_disk_and_renders_nothing_that_is_right()
     {
         var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());

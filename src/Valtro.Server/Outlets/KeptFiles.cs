@@ -170,19 +170,19 @@ internal sealed class KeptFiles : BackgroundService
         return null;
     }
 
-    /// <summary>All that is kept of what there is a bound number of, the latest first.</summary>
+    /// <summary>All that is kept of what there is a bound number of and is held in memory, the latest first.</summary>
     public async IAsyncEnumerable<KeptFile> ReadAllAsync()
     {
         if (folder.Length == 0)
             yield break;
-        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).Where(IsPlain).OrderByDescending(f => f.LastWriteTimeUtc))
+        foreach (var file in new DirectoryInfo(folder).EnumerateFiles("*" + Ending, SearchOption.AllDirectories).Where(IsHeld).OrderByDescending(f => f.LastWriteTimeUtc))
         {
             if (await ReadAsync(file.FullName) is { } kept)
                 yield return kept;
         }
     }
 
-    /// <summary>All that is kept of a publication, of what there is a bound number of.</summary>
+    /// <summary>The same of one publication.</summary>
     public async IAsyncEnumerable<KeptFile> ReadOfAsync(Guid publicationId)
     {
         if (!keysOf.TryGetValue(publicationId, out var keys))
@@ -190,7 +190,7 @@ internal sealed class KeptFiles : BackgroundService
         foreach (var key in keys.Keys)
         {
             var named = new DirectoryInfo(Path.Combine(folder, key));
-            foreach (var file in named.Exists ? named.GetFiles($"{publicationId:N}-*{Ending}").Where(IsPlain) : [])
+            foreach (var file in named.Exists ? named.GetFiles($"{publicationId:N}-*{Ending}").Where(IsHeld) : [])
             {
                 if (await ReadAsync(file.FullName) is { } kept)
                     yield return kept;
@@ -405,14 +405,10 @@ internal sealed class KeptFiles : BackgroundService
                 return null;
             // What another build made is shown when there is nothing else, and made anew when there is.
             var said = head.Version == version ? head.Rendered : head.Rendered with { FreshUntil = Instant.FromUnixTimeTicks(0) };
-            var rendered = new Rendered(said, []) { PublicationId = head.State.Id };
-            if (!rendered.IsLarge)
-            {
-                var bytes = new byte[body.Length - body.Position];
-                body.ReadExactly(bytes);
-                rendered = new Rendered(said, bytes) { PublicationId = head.State.Id };
-            }
-            return new KeptFile(head.Key, ask, head.State, rendered, head.At);
+            var isLarge = said is { IsCompact: true, FileName: not null } && Rendered.IsLargeOf(said.PlainLength);
+            var bytes = new byte[isLarge ? 0 : body.Length - body.Position];
+            body.ReadExactly(bytes);
+            return new KeptFile(head.Key, ask, head.State, new Rendered(said, bytes) { PublicationId = head.State.Id }, head.At);
         }
     }
 
@@ -476,6 +472,9 @@ internal sealed class KeptFiles : BackgroundService
     }
 
     private static string NameOf(OutletAsk ask) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(ask.Address)).AsSpan(0, 12)) + (ask.IsPlain ? "" : More);
+
+    // Whether it is read into memory before somebody asks for it.
+    private static bool IsHeld(FileInfo file) => IsPlain(file) && !Rendered.IsLargeOf(file.Length);
 
     private static bool IsPlain(FileInfo file) => !file.Name.EndsWith(MoreEnding, StringComparison.Ordinal);
 

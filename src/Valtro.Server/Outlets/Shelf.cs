@@ -101,7 +101,8 @@ internal sealed class Shelf : IDisposable
         if (kept.Rendered is null)
         {
             Put(kept, file.Rendered, isOnDisk: true);
-            kept.OutdatedSince = file.Rendered.Revision < state.Revision ? file.At : null;
+            // What somebody brought never changes: while it goes out at all, it is right.
+            kept.OutdatedSince = file.Rendered.Revision < state.Revision && file.Rendered.ContentId is null ? file.At : null;
         }
         return kept;
     }
