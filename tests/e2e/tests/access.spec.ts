@@ -62,6 +62,7 @@ test('a calendar, the school year and publishing shut nobody out', async ({ page
   await isAccessible(page, '.page-head', '.year-heads', '.year-month:nth-child(5)', '.year-key', '.year-panel');
   await page.goto('/publish');
   await expect(page.getByLabel('Address of the feed')).toBeVisible();
+  await expect(page.frameLocator('iframe').getByText('Times in Halifax')).toBeVisible();
   await isAccessible(page);
 });
 

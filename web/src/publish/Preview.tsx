@@ -1,7 +1,7 @@
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Publication } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
 import { usePeople } from '../shared/data/usePeople';
@@ -29,7 +29,8 @@ export const Preview = ({ publication, placed, mayLookAs }: Props) => {
   const isDraft = publication !== null && (publication.hasChanges || !publication.isPublished);
   const proof = useProof(publication, isDraft);
   // Opening a calendar changes what goes out, and not the publication.
-  const goesOut = proof.data ? `${proof.data.events} ${proof.data.heldBack.length}` : '';
+  const goesOut =
+    proof.data && !proof.isPlaceholderData ? `${proof.data.events} ${proof.data.heldBack.length}` : undefined;
   const canCompare = publication !== null && publication.hasChanges && publication.isPublished;
   const panel = wanted === 'compare' && !canCompare ? 'preview' : wanted;
   const panels = PANELS.filter((p) => p !== 'compare' || canCompare);
@@ -75,10 +76,10 @@ export const Preview = ({ publication, placed, mayLookAs }: Props) => {
           {publication && !publication.takenDown ? (
             <>
               {width !== 'whole' && <Site />}
-              <iframe
-                key={`${publication.version} ${publication.changedAt} ${goesOut} ${width} ${isDraft ? 'draft' : ''}`}
-                title={t('publish.frame')}
-                src={addressOf(publication, width, placed, isDraft)}
+              <Frame
+                key={`${publication.version} ${publication.changedAt} ${width} ${isDraft ? 'draft' : ''}`}
+                address={addressOf(publication, width, placed, isDraft)}
+                goesOut={goesOut}
               />
             </>
           ) : (
@@ -112,6 +113,19 @@ export const Preview = ({ publication, placed, mayLookAs }: Props) => {
       {publication && mayLookAs && panel === 'preview' && <LookAs publication={publication} />}
     </section>
   );
+};
+
+/** What a visitor sees, loaded again when it is heard that something else goes out of it than before. */
+const Frame = ({ address, goesOut }: { address: string; goesOut: string | undefined }) => {
+  const { t } = useTexts();
+  const frame = useRef<HTMLIFrameElement>(null);
+  const known = useRef<string>(undefined);
+  useEffect(() => {
+    if (goesOut === undefined) return;
+    if (known.current !== undefined && known.current !== goesOut) frame.current?.setAttribute('src', address);
+    known.current = goesOut;
+  }, [goesOut, address]);
+  return <iframe ref={frame} title={t('publish.frame')} src={address} />;
 };
 
 const addressOf = (publication: Publication, width: Width, placed: Placed, isDraft: boolean): string => {

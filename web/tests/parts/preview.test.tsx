@@ -1,0 +1,45 @@
+import { expect, it } from 'vitest';
+import { Preview } from '../../src/publish/Preview';
+import type { Publication } from '../../src/shared/api/client';
+import { answer } from './server';
+import { stage } from './stage';
+
+const publication = {
+  id: 'p',
+  key: 'families',
+  title: 'Families',
+  version: 3,
+  changedAt: '2026-08-01T00:00:00Z',
+  isPublished: true,
+  hasChanges: false,
+  takenDown: false,
+} as Publication;
+
+it('a preview is loaded once when it is opened, and again when something else goes out', async () => {
+  let events = 4;
+  const free: (() => void)[] = [];
+  const shown = { calendars: [], next: [], warnings: [], readBack: { missing: [], extra: [] }, sincePublished: null };
+  const asked = answer('GET /api/publications/p/proof', async () => {
+    await new Promise<void>((go) => free.push(go));
+    return { ...shown, events, heldBack: [], waiting: null };
+  });
+  const screen = await stage(<Preview publication={publication} placed={{}} mayLookAs={false} />, 'publish');
+  const frame = screen.getByTitle('Preview');
+  await expect.poll(() => asked.length).toBe(1);
+  const element = frame.element() as HTMLIFrameElement;
+  let loads = 0;
+  if (element.contentDocument?.readyState !== 'complete' || element.contentDocument.URL === 'about:blank')
+    await new Promise((done) => element.addEventListener('load', done, { once: true }));
+  element.addEventListener('load', () => loads++);
+
+  free[0]?.();
+  await expect.element(screen.getByRole('status').filter({ hasText: /^4 / })).toBeVisible();
+  expect(frame.element()).toBe(element);
+  events = 5;
+  void screen.queries.invalidateQueries({ queryKey: ['proof'] });
+  await expect.poll(() => free.length).toBe(2);
+  expect(loads).toBe(0);
+  free[1]?.();
+  await expect.element(screen.getByRole('status').filter({ hasText: /^5 / })).toBeVisible();
+  await expect.poll(() => loads).toBe(1);
+});
