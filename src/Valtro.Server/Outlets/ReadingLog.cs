@@ -27,6 +27,7 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
     private readonly Dictionary<(Guid School, LocalDate Day), byte[]> salts = [];
     private readonly SemaphoreSlim turn = new(1);
     private readonly Dictionary<(Guid PublicationId, LocalDate Day), HashSet<(short Outlet, short Kind, string Family)>> told = [];
+    private LocalDate toldUntil = LocalDate.MinIsoValue;
     private LocalDate? forgotten;
     private bool isMoved;
     private LocalDate today;
@@ -110,12 +111,15 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
 
     private bool IsTold(ReadingKey key)
     {
-        if (!told.TryGetValue((key.PublicationId, key.Day), out var names))
+        // Looked through once a day, not with every publication that is read for the first time.
+        if (key.Day > toldUntil)
         {
             foreach (var old in told.Keys.Where(k => k.Day < key.Day.PlusDays(-1)).ToList())
                 told.Remove(old);
-            told[(key.PublicationId, key.Day)] = names = [];
+            toldUntil = key.Day;
         }
+        if (!told.TryGetValue((key.PublicationId, key.Day), out var names))
+            told[(key.PublicationId, key.Day)] = names = [];
         return names.Contains((key.Outlet, key.Kind, key.Family)) || (names.Count < MaxFamilies && names.Add((key.Outlet, key.Kind, key.Family)));
     }
 

@@ -218,7 +218,7 @@ internal sealed class Renewal : BackgroundService
                     continue;
                 if (IsAheadDue(kept, rendered, now))
                     await TryAsync(async () => kept.Ahead = await RenderAsync(kept, rendered.FreshUntil));
-                else if (polished < PolishedAtOnce && queue.Count == 0 && Volatile.Read(ref kept.Asked) > 0 && Environment.TickCount64 - kept.MadeAt > Settled.TotalMilliseconds && rendered.Polish() is var spared and > 0)
+                else if (polished < PolishedAtOnce && IsIdle && Volatile.Read(ref kept.Asked) > 0 && Environment.TickCount64 - kept.MadeAt > Settled.TotalMilliseconds && rendered.Polish() is var spared and > 0)
                 {
                     polished++;
                     shelf.Spare(spared);
@@ -226,6 +226,8 @@ internal sealed class Renewal : BackgroundService
             }
         }
     }
+
+    private bool IsIdle => queue.Count == 0 && room.CurrentCount == AtOnce;
 
     // Spread over most of an hour, each publication at its own minute.
     private static bool IsAheadDue(Kept kept, Rendered rendered, Instant now)
