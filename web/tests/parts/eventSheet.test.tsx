@@ -4,6 +4,7 @@ import { renderHook } from 'vitest-browser-react';
 import type { EventInput, Fields } from '../../src/shared/api/client';
 import { inputOf } from '../../src/shared/data/actions';
 import { useChosen } from '../../src/board/openSheet';
+import { setSight } from '../../src/shared/data/sight';
 import { CopySheet } from '../../src/event/CopySheet';
 import { newDraft } from '../../src/event/draft/draft';
 import { NewEventSheet, SavedEventSheet } from '../../src/event/EventSheet';
@@ -181,4 +182,27 @@ it('what was saved for one date of a series closes no other that was opened mean
   await open('2031-03-11T18:00:00');
   await act(moved);
   expect(isOpen()).toBe(false);
+});
+
+it('a date that was moved out of sight can be followed, and one that stays in sight needs no way', async () => {
+  const moved = { ...blank, timing: { ...blank.timing, start: '2026-10-20T22:30:00', end: '2026-10-21T00:15:00' } };
+  fieldsOf(() => ({ blank: moved, typed: moved }));
+  answer('PUT /api/events/e', () => ({ event: series, added: [] }));
+  setSight({ from: '2026-09-07', to: '2026-09-14' });
+  const screen = await stage(sheet(), 'board');
+  const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
+  const save = screen.getByRole('button', { name: 'Save this date' });
+  await userEvent.fill(place, 'Slip 1');
+  await save.click();
+  const way = screen.getByRole('link', { name: 'See it on Tuesday 20 October' });
+  await expect.element(way).toBeVisible();
+  const to = new URL((way.element() as HTMLAnchorElement).href).searchParams;
+  expect([to.get('from'), to.get('open')]).toEqual(['2026-10-19', 'e_2026-09-08T22:30:00']);
+
+  setSight({ from: '2026-10-19', to: '2026-10-26' });
+  await userEvent.fill(place, 'Slip 2');
+  await save.click();
+  await expect.element(way).not.toBeInTheDocument();
+  await expect.element(screen.getByText('“Knots” is changed.')).toBeVisible();
+  setSight(null);
 });

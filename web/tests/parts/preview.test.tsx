@@ -1,5 +1,6 @@
 import { expect, it } from 'vitest';
 import { Preview } from '../../src/publish/Preview';
+import type { Placed } from '../../src/publish/codes';
 import type { Publication } from '../../src/shared/api/client';
 import { answer } from './server';
 import { stage } from './stage';
@@ -23,7 +24,7 @@ it('a preview is loaded once when it is opened, and again when something else go
     await new Promise<void>((go) => free.push(go));
     return { ...shown, events, heldBack: [], waiting: null };
   });
-  const screen = await stage(<Preview publication={publication} placed={{}} mayLookAs={false} />, 'publish');
+  const screen = await stage(<Preview publication={publication} placed={{} as Placed} mayLookAs={false} />, 'publish');
   const frame = screen.getByTitle('Preview');
   await expect.poll(() => asked.length).toBe(1);
   const element = frame.element() as HTMLIFrameElement;

@@ -41,6 +41,17 @@ export const inputOf = (event: EventData): EventInput => ({
   version: event.version,
 });
 
+/** Where a date lies. */
+interface Place {
+  id: string;
+  /** When it begins. */
+  start: string;
+  /** The name of a date of a series that was moved: when it would have begun. */
+  date?: string | null | undefined;
+}
+
+const firstOf = (event: EventData): Place => ({ id: event.id, start: event.first ?? event.timing.start });
+
 /** What the next change is made from: whoever waits goes on with it. */
 const MADE_FROM = ['publications', 'school-years', 'lists'];
 /** What comes in by itself. */
@@ -77,31 +88,31 @@ export const useActions = () => {
           : again(['event', ...MADE_FROM])),
       ]);
     };
-    const leadTo = (event: { id: string; start: string } | null) => {
-      const day = event && dayOf(event.start);
+    const leadTo = (place: Place | null) => {
+      const day = place && dayOf(place.start);
       if (!day || isInSight(day)) return undefined;
       // In the form of the board that is on the screen.
-      const place = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
-      place.set('from', monday(day));
-      place.set('open', `${event.id}_${event.start}`);
-      return { text: t('done.lies', { day: longDay(day, language) }), to: `/plan?${place.toString()}` };
+      const there = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
+      there.set('from', monday(day));
+      there.set('open', `${place.id}_${place.date ?? place.start}`);
+      return { text: t('done.lies', { day: longDay(day, language) }), to: `/plan?${there.toString()}` };
     };
     interface Ways<T> {
       /** A way back of its own. */
       undo?: (result: T) => Promise<unknown>;
-      /** The event that is new with it: where it lies is told when that is not in sight. */
-      added?: (result: T) => { id: string; start: string } | null;
+      /** Where what was added, copied or moved lies now: that is told when it is not in sight. */
+      lies?: (result: T) => Place | null;
       /** Hears what became of it before it is shown. */
       known?: ((result: T) => void) | undefined;
     }
     /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
-    const act = async <T>(run: Promise<T>, text: (result: T) => string, { undo, added, known }: Ways<T> = {}) => {
+    const act = async <T>(run: Promise<T>, text: (result: T) => string, { undo, lies, known }: Ways<T> = {}) => {
       const result = await ofOwn(run);
       known?.(result);
       done({
         text: text(result),
         step: stepOf(result),
-        lead: leadTo(added?.(result) ?? null),
+        lead: leadTo(lies?.(result) ?? null),
         ...(undo && { undo: () => undo(result) }),
       });
       await refresh(result);
@@ -138,7 +149,7 @@ export const useActions = () => {
         (await queries.query(askedQuery(input, null))).length > 0
           ? offer(api.offer(input, remark)).then(({ event }) => event)
           : act(api.addEvent(input), (e) => t('done.added', { title: e.title }), {
-              added: (e) => ({ id: e.id, start: e.first ?? e.timing.start }),
+              lies: firstOf,
             }),
       offerChange: (before: EventData, input: EditInput, remark: string) =>
         offer(api.offerChange(before.id, input, remark)),
@@ -157,7 +168,7 @@ export const useActions = () => {
             t(event ? 'done.copied' : 'done.proposed', { title: (event ?? proposal?.offered)?.title ?? '' }),
           {
             // Of a series where the date comes to lie that it was taken by.
-            added: ({ event }) => event && { id: event.id, start: start ?? event.first ?? event.timing.start },
+            lies: ({ event }) => event && (start ? { id: event.id, start } : firstOf(event)),
             known: ({ event }) => known?.(event),
           },
         ),
@@ -205,7 +216,14 @@ export const useActions = () => {
               known: ({ event }) => known?.(event),
             }).then(({ event }) => event),
       editEvent: (before: EventData, input: EditInput) =>
-        act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title })),
+        act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title }), {
+          lies: ({ event, added }) => {
+            if (added[0]) return firstOf(added[0]);
+            if (!before.rule) return firstOf(event);
+            // Of a whole series nobody knows which date is looked for.
+            return input.scope === 'thisDate' ? { id: event.id, start: input.timing.start, date: input.date } : null;
+          },
+        }),
       changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>
         act(
           api.changeMany({

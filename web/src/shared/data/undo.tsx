@@ -59,7 +59,7 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
 
   const done = useCallback((step: Step) => {
     if (!step.step && !step.undo) {
-      if (step.text) setTold({ text: step.text });
+      if (step.text) setTold({ text: step.text, lead: step.lead });
       return;
     }
     // Pressed twice, done once.
