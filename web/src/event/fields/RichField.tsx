@@ -102,7 +102,7 @@ const Tools = ({ editor }: { editor: Editor }) => {
         {tool('link', t('rich.link'), () => setAddress(address === null ? is.href : null))}
       </div>
       {address !== null && (
-        <div className="rich-link">
+        <div className="rich-address">
           <Form.Control
             size="sm"
             autoFocus

@@ -136,7 +136,11 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
         {told && (
           <div className="told">
             <span>{told.text}</span>
-            {told.lead && <Link to={told.lead.to}>{told.lead.text}</Link>}
+            {told.lead && (
+              <Link to={told.lead.to} onClick={() => setTold({ ...told, lead: undefined })}>
+                {told.lead.text}
+              </Link>
+            )}
             {told.offers && (
               <Button variant="link" onClick={told.offers === 'undo' ? undoLast : redoLast}>
                 {t(`undo.${told.offers}`)}
