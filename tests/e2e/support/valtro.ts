@@ -66,12 +66,20 @@ export const test = base.extend<object, { kept: BrowserContext }>({
     await kept.unrouteAll({ behavior: 'ignoreErrors' });
     await Promise.all(kept.pages().map((page, nth) => nth > 0 && page.close()));
   },
-  page: async ({ context }, use) => {
+  page: async ({ context }, use, info) => {
     const page = await context.newPage();
     const browser = await context.newCDPSession(page);
     await browser.send('Storage.clearDataForOrigin', { origin: person.baseURL, storageTypes: 'local_storage' });
     await browser.detach();
     await use(page);
+    // What stood there when it went wrong: of several pages the framework keeps the first, which is nobody's.
+    if (info.status !== info.expectedStatus && !page.isClosed()) {
+      const seen = await page
+        .locator('body')
+        .ariaSnapshot({ timeout: 5_000 })
+        .catch(() => '');
+      await info.attach('seen', { body: seen, contentType: 'text/plain' });
+    }
   },
 });
 
