@@ -40,6 +40,11 @@ public sealed class Publications(Connections db)
         "id, owner_id, shared_with, key, title, introduction, audience, first_view, language, version, revision, changed_at, published_at, taken_down_at, choices::text as choices, look::text as look, draft::text as draft, "
         + "array(select calendar_id from publication_calendar pc where pc.publication_id = p.id order by position) as calendar_ids";
 
+    // Looked up behind a select, an array says nothing of how long it is, so that PostgreSQL finds a plan for all as good as one
+    // for this array, and keeps it: planning took three times what the look-up takes.
+    private const string Keys = "array(select unnest(@keys))";
+    private const string Ids = "array(select unnest(@publicationIds))";
+
     public async Task<IReadOnlyList<Publication>> ListAsync(Guid schoolId)
     {
         await using var connection = await db.OpenAsync(schoolId);
@@ -80,10 +85,6 @@ public sealed class Publications(Connections db)
             "select key from publication where school_id = @schoolId and published_at is not null and taken_down_at is null and audience <> @members and (@only::uuid[] is null or id = any(@only)) order by created_at, id",
             new { schoolId, only, members = (short)Audience.Members })];
     }
-
-    // Looked up behind a select, an array says nothing of how long it is, so that PostgreSQL finds a plan for all as good as one
-    // for this array, and keeps it: planning took three times what the look-up takes.
-    private const string Keys = "array(select unnest(@keys))";
 
     /// <summary>The states of what links of a school lead to; those nothing is at any more are left out.</summary>
     public async Task<IReadOnlyDictionary<string, PublicationState>> StatesAsync(Guid schoolId, string[] keys)
@@ -161,7 +162,7 @@ public sealed class Publications(Connections db)
 
     private static async Task<(IReadOnlyDictionary<Guid, PublicationContents> Contents, School School)> ContentsAsync(DbConnection connection, Guid schoolId, Guid[] publicationIds, bool isDraft)
     {
-        var rows = await connection.QueryAsync<Row>($"select {Columns} from publication p where school_id = @schoolId and id = any(array(select unnest(@publicationIds)))", new { schoolId, publicationIds });
+        var rows = await connection.QueryAsync<Row>($"select {Columns} from publication p where school_id = @schoolId and id = any({Ids})", new { schoolId, publicationIds });
         var publications = rows.Select(r => r.ToPublication()).Select(p => isDraft ? p.WithDraft : p).ToList();
         using var result = await connection.QueryMultipleAsync(
             $"""

@@ -29,8 +29,7 @@ export const Preview = ({ publication, placed, mayLookAs }: Props) => {
   const isDraft = publication !== null && (publication.hasChanges || !publication.isPublished);
   const proof = useProof(publication, isDraft);
   // Opening a calendar changes what goes out, and not the publication.
-  const goesOut =
-    proof.data && !proof.isPlaceholderData ? `${proof.data.events} ${proof.data.heldBack.length}` : undefined;
+  const goesOut = proof.data && !proof.isFetching ? `${proof.data.events} ${proof.data.heldBack.length}` : undefined;
   const canCompare = publication !== null && publication.hasChanges && publication.isPublished;
   const panel = wanted === 'compare' && !canCompare ? 'preview' : wanted;
   const panels = PANELS.filter((p) => p !== 'compare' || canCompare);

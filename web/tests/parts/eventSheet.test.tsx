@@ -188,21 +188,36 @@ it('a date that was moved out of sight can be followed, and one that stays in si
   const moved = { ...blank, timing: { ...blank.timing, start: '2026-10-20T22:30:00', end: '2026-10-21T00:15:00' } };
   fieldsOf(() => ({ blank: moved, typed: moved }));
   answer('PUT /api/events/e', () => ({ event: series, added: [] }));
-  setSight({ from: '2026-09-07', to: '2026-09-14' });
+  setSight({ from: '2026-10-19', to: '2026-10-26' });
   const screen = await stage(sheet(), 'board');
   const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
   const save = screen.getByRole('button', { name: 'Save this date' });
+  const way = screen.getByRole('link', { name: 'See it on Tuesday 20 October' });
   await userEvent.fill(place, 'Slip 1');
   await save.click();
-  const way = screen.getByRole('link', { name: 'See it on Tuesday 20 October' });
+  await expect.element(screen.getByText('“Knots” is changed.')).toBeVisible();
+  expect(way.elements()).toEqual([]);
+
+  setSight({ from: '2026-09-07', to: '2026-09-14' });
+  await userEvent.fill(place, 'Slip 2');
+  await save.click();
   await expect.element(way).toBeVisible();
   const to = new URL((way.element() as HTMLAnchorElement).href).searchParams;
   expect([to.get('from'), to.get('open')]).toEqual(['2026-10-19', 'e_2026-09-08T22:30:00']);
+  setSight(null);
+});
 
-  setSight({ from: '2026-10-19', to: '2026-10-26' });
-  await userEvent.fill(place, 'Slip 2');
-  await save.click();
-  await expect.element(way).not.toBeInTheDocument();
+it('what was not moved needs no way either, also where it began before what is in sight', async () => {
+  const long = eventOf({ timing: { ...series.timing, end: '2026-09-12T00:15:00' } });
+  answer('GET /api/events/e', () => long);
+  fieldsOf(() => ({ event: long, blank: inputOf(long), typed: inputOf(long) }));
+  answer('PUT /api/events/e', () => ({ event: long, added: [] }));
+  setSight({ from: '2026-09-07', to: '2026-09-14' });
+  const screen = await stage(sheet(), 'board');
+  const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
+  await userEvent.fill(place, 'Slip 1');
+  await screen.getByRole('button', { name: 'Save', exact: true }).click();
   await expect.element(screen.getByText('“Knots” is changed.')).toBeVisible();
+  expect(screen.getByRole('link', { name: /See it on/ }).elements()).toEqual([]);
   setSight(null);
 });

@@ -24,7 +24,8 @@ it('a preview is loaded once when it is opened, and again when something else go
     await new Promise<void>((go) => free.push(go));
     return { ...shown, events, heldBack: [], waiting: null };
   });
-  const screen = await stage(<Preview publication={publication} placed={{} as Placed} mayLookAs={false} />, 'publish');
+  const preview = (now = publication) => <Preview publication={now} placed={{} as Placed} mayLookAs={false} />;
+  const screen = await stage(preview(), 'publish');
   const frame = screen.getByTitle('Preview');
   await expect.poll(() => asked.length).toBe(1);
   const element = frame.element() as HTMLIFrameElement;
@@ -43,4 +44,17 @@ it('a preview is loaded once when it is opened, and again when something else go
   free[1]?.();
   await expect.element(screen.getByRole('status').filter({ hasText: /^5 / })).toBeVisible();
   await expect.poll(() => loads).toBe(1);
+
+  // One of its events is another: the publication is told of before its proof.
+  events = 6;
+  void screen.queries.invalidateQueries({ queryKey: ['proof'] });
+  await expect.poll(() => free.length).toBe(3);
+  await screen.again(preview({ ...publication, changedAt: '2026-08-02T00:00:00Z' }));
+  const anew = frame.element();
+  expect(anew).not.toBe(element);
+  await new Promise((done) => anew.addEventListener('load', done, { once: true }));
+  anew.addEventListener('load', () => loads++);
+  free[2]?.();
+  await expect.element(screen.getByRole('status').filter({ hasText: /^6 / })).toBeVisible();
+  expect(loads).toBe(1);
 });

@@ -41,8 +41,8 @@ export const inputOf = (event: EventData): EventInput => ({
   version: event.version,
 });
 
-/** Where a date lies. */
-interface Place {
+/** A date as the board shows it. */
+interface ShownDate {
   id: string;
   /** When it begins. */
   start: string;
@@ -50,7 +50,7 @@ interface Place {
   date?: string | null | undefined;
 }
 
-const firstOf = (event: EventData): Place => ({ id: event.id, start: event.first ?? event.timing.start });
+const firstOf = (event: EventData): ShownDate => ({ id: event.id, start: event.first ?? event.timing.start });
 
 /** What the next change is made from: whoever waits goes on with it. */
 const MADE_FROM = ['publications', 'school-years', 'lists'];
@@ -88,20 +88,20 @@ export const useActions = () => {
           : again(['event', ...MADE_FROM])),
       ]);
     };
-    const leadTo = (place: Place | null) => {
-      const day = place && dayOf(place.start);
+    const leadTo = (shown: ShownDate | null) => {
+      const day = shown && dayOf(shown.start);
       if (!day || isInSight(day)) return undefined;
       // In the form of the board that is on the screen.
       const there = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
       there.set('from', monday(day));
-      there.set('open', `${place.id}_${place.date ?? place.start}`);
+      there.set('open', `${shown.id}_${shown.date ?? shown.start}`);
       return { text: t('done.lies', { day: longDay(day, language) }), to: `/plan?${there.toString()}` };
     };
     interface Ways<T> {
       /** A way back of its own. */
       undo?: (result: T) => Promise<unknown>;
       /** Where what was added, copied or moved lies now: that is told when it is not in sight. */
-      lies?: (result: T) => Place | null;
+      lies?: (result: T) => ShownDate | null;
       /** Hears what became of it before it is shown. */
       known?: ((result: T) => void) | undefined;
     }
@@ -218,10 +218,16 @@ export const useActions = () => {
       editEvent: (before: EventData, input: EditInput) =>
         act(api.editEvent(before.id, input), ({ event }) => t('done.changed', { title: event.title }), {
           lies: ({ event, added }) => {
-            if (added[0]) return firstOf(added[0]);
-            if (!before.rule) return firstOf(event);
+            const date = before.rule ? input.date : null;
+            const change = before.changes.find((c) => c.date === date);
+            const was = change?.timing?.start ?? date ?? firstOf(before).start;
             // Of a whole series nobody knows which date is looked for.
-            return input.scope === 'thisDate' ? { id: event.id, start: input.timing.start, date: input.date } : null;
+            const shown = added[0]
+              ? firstOf(added[0])
+              : !before.rule
+                ? firstOf(event)
+                : input.scope === 'thisDate' && { id: event.id, start: input.timing.start, date };
+            return shown && shown.start !== was ? shown : null;
           },
         }),
       changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>
