@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 import { api, type BoardSettings, type Calendar } from '../shared/api/client';
+import { choose, type Choices } from '../shared/data/choices';
 import { arrangementOf, fromParams, toParams, type Arrangement } from './arrangement';
 
 const KEY = ['me-board'];
@@ -9,14 +10,16 @@ const KEY = ['me-board'];
 export const useBoardSettings = (): BoardSettings | undefined =>
   useQuery({ queryKey: KEY, queryFn: api.boardSettings, staleTime: Infinity }).data;
 
+const BOARD: Choices<BoardSettings> = {
+  known: (queries) => queries.getQueryData<BoardSettings>(KEY),
+  keep: (all) => api.keepBoardSettings(all),
+  show: (queries, change) => queries.setQueryData<BoardSettings>(KEY, (now) => now && { ...now, ...change }),
+};
+
 /** Keeps a change of how the board is; a lost connection loses only the keeping. */
 export const useKeepBoard = () => {
   const queries = useQueryClient();
-  return (change: Partial<BoardSettings>) => {
-    const next = { ...queries.getQueryData<BoardSettings>(KEY), ...change };
-    queries.setQueryData(KEY, next);
-    api.keepBoardSettings(next).catch(() => undefined);
-  };
+  return (change: Partial<BoardSettings>) => void choose(queries, BOARD, () => change).catch(() => undefined);
 };
 
 /** The rows of the lanes as the address or the person has them; a change is kept and stands in the address. */

@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
+import { QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
 import { lazy, Suspense, useCallback, type ComponentType } from 'react';
 import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router';
 import { api, ApiProblem, asProblem } from '../shared/api/client';
@@ -7,6 +7,7 @@ import { Trouble } from '../shared/parts/Trouble';
 import { draftsOf } from '../shared/data/draftStorage';
 import { UndoProvider } from '../shared/data/undo';
 import { showInBoards } from '../shared/data/bringIn';
+import { Queries } from '../shared/data/queries';
 import { useLive } from '../shared/data/useLive';
 import { applySettings } from '../shared/data/useSettings';
 import { holdWhilePressed } from '../shared/held';
@@ -39,7 +40,7 @@ const SchoolYearPage = page('year', async () => (await import('../year/SchoolYea
 const SignIn = page('signin', async () => (await import('../signin/SignIn')).SignIn);
 const WhoSeesPage = page('whosees', async () => (await import('../whosees/WhoSeesPage')).WhoSeesPage);
 
-const queries = new QueryClient({
+const queries = new Queries({
   defaultOptions: {
     queries: {
       staleTime: 15_000,

@@ -1,9 +1,10 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryClientProvider } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
 import { MemoryRouter } from 'react-router';
 import { render } from 'vitest-browser-react';
 import { loadTexts, startTexts, type Room } from '../../src/shared/i18n';
 import { UndoProvider } from '../../src/shared/data/undo';
+import { Queries } from '../../src/shared/data/queries';
 import { holdWhilePressed } from '../../src/shared/held';
 import { answer } from './server';
 
@@ -19,7 +20,7 @@ export const stage = async (part: ReactNode, room: Room = 'board') => {
   await Promise.all([loadTexts(room), loadTexts('problems')]);
   answer('GET /api/lists', () => ({ categories: [], places: [], testsADay: 0, noticeDays: 0, version: 1 }));
   answer('GET /api/proposals', () => []);
-  const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  const queries = new Queries({ defaultOptions: { queries: { retry: false } } });
   const within = (inner: ReactNode) => (
     <QueryClientProvider client={queries}>
       <MemoryRouter>

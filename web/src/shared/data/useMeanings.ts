@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { api, type Session } from '../api/client';
+import type { Session } from '../api/client';
+import { keepSettings } from './useSettings';
 
 const NONE: Record<string, string> = {};
 
@@ -9,16 +10,12 @@ export const useMeanings = () => {
   // Asked by the workspace; here it is only looked at.
   const { data: session } = useQuery<Session>({ queryKey: ['session'], enabled: false });
   const meanings: Record<string, string> = session?.settings.meanings ?? NONE;
-  const set = async (next: Record<string, string>) => {
-    if (!session) return;
-    const settings = { ...session.settings, meanings: next };
-    queries.setQueryData<Session>(['session'], { ...session, settings });
-    await api.keepSettings(settings);
-  };
+  const set = (change: (now: Record<string, string>) => Record<string, string>) =>
+    keepSettings(queries, (now) => ({ meanings: change(now.meanings ?? NONE) }));
   return {
     meanings,
     schoolZone: session?.settings.zone ?? session?.school.zone,
-    keep: (part: string, meant: string) => set({ ...meanings, [part]: meant }),
-    forget: (part: string) => set(Object.fromEntries(Object.entries(meanings).filter(([key]) => key !== part))),
+    keep: (part: string, meant: string) => set((now) => ({ ...now, [part]: meant })),
+    forget: (part: string) => set((now) => Object.fromEntries(Object.entries(now).filter(([known]) => known !== part))),
   };
 };

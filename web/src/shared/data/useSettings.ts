@@ -3,6 +3,7 @@ import { api, type PersonSettings, type Session } from '../api/client';
 import { setHabits } from '../dates';
 import { setLanguage } from '../i18n';
 import { setMode } from '../theme/mode';
+import { choose, type Choices } from './choices';
 
 const WEEK_START = { monday: 1, saturday: 6, sunday: 7 } as const;
 
@@ -17,35 +18,31 @@ export const applySettings = async (settings: PersonSettings) => {
   if (settings.language === 'en' || settings.language === 'fr') await setLanguage(settings.language);
 };
 
-/** What was chosen and is not kept yet, for each client. */
-const going = new WeakMap<QueryClient, { change: Partial<PersonSettings>; kept: Promise<unknown> }>();
+const SETTINGS: Choices<PersonSettings> = {
+  known: (queries) => queries.getQueryData<Session>(['session'])?.settings,
+  keep: (all) => api.keepSettings(all),
+  show: async (queries, change) => {
+    await applySettings({ ...queries.getQueryData<Session>(['session'])?.settings, ...change });
+    queries.setQueryData<Session>(['session'], (now) => now && { ...now, settings: { ...now.settings, ...change } });
+  },
+};
 
-/**
- * The person's settings, and how one of them is changed: at once here, and kept for every other screen of theirs. One chosen
- * right after another is kept after it and with it, whatever was asked for before says meanwhile.
- */
+/** Changes the person's settings by what they are now. */
+export const keepSettings = async (
+  queries: QueryClient,
+  change: (now: PersonSettings) => Partial<PersonSettings>,
+): Promise<void> => {
+  let changed: Partial<PersonSettings> = {};
+  await choose(queries, SETTINGS, (now) => (changed = change(now)));
+  // What the server wrote in the person's zone is another.
+  if ('zone' in changed) await queries.invalidateQueries();
+};
+
+/** The person's settings, and how one of them is changed. */
 export const useSettings = (session: Session) => {
   const queries = useQueryClient();
-  const keep = async (change: Partial<PersonSettings>) => {
-    const before = going.get(queries);
-    const all = { ...before?.change, ...change };
-    const next = { ...session.settings, ...all };
-    const kept = (before?.kept ?? Promise.resolve()).catch(() => undefined).then(() => api.keepSettings(next));
-    const mine = { change: all, kept };
-    going.set(queries, mine);
-    const show = () =>
-      queries.setQueryData<Session>(['session'], (now) => now && { ...now, settings: { ...now.settings, ...all } });
-    await Promise.all([
-      applySettings(next).then(show),
-      kept.finally(() => {
-        if (going.get(queries) === mine) going.delete(queries);
-      }),
-    ]);
-    // An answer asked for before it was kept knows nothing of it.
-    await queries.cancelQueries({ queryKey: ['session'] });
-    show();
-    // What the server wrote in the person's zone is another.
-    if ('zone' in change) await queries.invalidateQueries();
+  return {
+    settings: session.settings,
+    keep: (change: Partial<PersonSettings>) => keepSettings(queries, () => change),
   };
-  return { settings: session.settings, keep };
 };
