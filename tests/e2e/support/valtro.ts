@@ -241,10 +241,15 @@ export const violations = async (page: Page, parts: string[] = [], isNight = fal
   const options: RunOptions = { runOnly, resultTypes: ['violations'] };
   // A colour on its way to another is none that stays.
   for (const frame of page.frames())
-    await frame.evaluate(() => {
-      for (const moving of document.getAnimations())
-        if (moving.effect?.getComputedTiming().endTime !== Infinity) moving.finish();
-    });
+    await frame
+      .evaluate(() => {
+        for (const moving of document.getAnimations())
+          if (moving.effect?.getComputedTiming().endTime !== Infinity) moving.finish();
+      })
+      .catch((error: unknown) => {
+        // What is in a frame that has gone meanwhile nobody sees.
+        if (!frame.isDetached()) throw error;
+      });
   let found: Result[];
   if (page.frames().length > 1) {
     const builder = new AxeBuilder({ page }).options(options);

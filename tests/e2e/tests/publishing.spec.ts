@@ -50,6 +50,10 @@ test('a form is the new publication’s from the moment it is chosen; for who ha
   await expect
     .poll(async () => (await (await page.request.get(first)).text()).match(/SUMMARY:.*/g)?.map((line) => line.trim()))
     .toEqual(['SUMMARY:[BT] Bow']);
+  // What is out now is in the preview.
+  await expect(page.getByText('Changes wait.')).toBeHidden();
+  await expect(page.locator('iframe')).toHaveAttribute('src', /^\/p\//);
+  await expect(page.frameLocator('iframe').getByText('Bow').first()).toBeVisible();
   expect(await violations(page, ['.questions'])).toEqual([]);
 
   await page.getByRole('button', { name: 'Replace the link …' }).click();

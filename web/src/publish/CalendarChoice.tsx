@@ -26,6 +26,13 @@ interface Props {
 const markHere = (choices: Choices, calendar: Calendar): number =>
   choices.calendars?.find((c) => c.calendarId === calendar.id)?.mark ?? calendar.mark;
 
+/** As the calendars are in order; what is not among them comes last. */
+const inOrder = (ids: string[], calendars: Calendar[]): string[] => {
+  const place = new Map(calendars.map((c, nth) => [c.id, nth]));
+  const at = (id: string) => place.get(id) ?? calendars.length;
+  return ids.toSorted((a, b) => at(a) - at(b));
+};
+
 /** Which calendars: those the audience may read first, apart from those it may not. */
 export const CalendarChoice = (props: Props) => {
   const { calendars, chosen, audience } = props;
@@ -77,11 +84,8 @@ const OneChoice = ({
         <Form.Check
           checked={isIn}
           onChange={() =>
-            onChange(
-              isIn
-                ? chosen.filter((c) => c !== calendar.id)
-                : calendars.map((c) => c.id).filter((c) => c === calendar.id || chosen.includes(c)),
-            )
+            // What stands in it and is not shown to whoever chooses stays in it.
+            onChange(isIn ? chosen.filter((c) => c !== calendar.id) : inOrder([...chosen, calendar.id], calendars))
           }
         />
         <Spine />

@@ -11,21 +11,6 @@ import { inTree } from '../event/fields/FactFields';
 import { useLists } from '../shared/data/useLists';
 import { MARKS } from '../shared/parts/Spine';
 
-export const NO_CHOICES: Choices = {
-  calendars: [],
-  categoryIds: [],
-  tags: [],
-  text: '',
-  kinds: 'all',
-  hidesCalledOff: false,
-  daysBack: null,
-  daysAhead: null,
-  from: null,
-  until: null,
-  titlePattern: '{title}',
-  leftOut: [],
-};
-
 interface Props {
   choices: Choices;
   onChoices: (choices: Choices) => void;
@@ -298,7 +283,8 @@ export const ForWhom = ({ audience, choices, problem, onAudience, onChoices }: W
 
 interface ToolsProps {
   publication: Publication;
-  onRun: (work: () => Promise<Publication>) => Promise<unknown>;
+  /** Does something with it as it is when its turn has come. */
+  onRun: (work: (now: Publication) => Promise<Publication>) => Promise<unknown>;
   onGo: (id: string) => void;
 }
 
@@ -324,7 +310,7 @@ export const LinkTools = ({ publication, onRun, onGo }: ToolsProps) => {
       >
         {t('publish.duplicate')}
       </Button>
-      <HandOver publication={publication} onRun={onRun} />
+      <HandOver onRun={onRun} />
       <SharedWith publication={publication} onRun={onRun} />
       {asking && (
         <div className="notice" role="alert">
@@ -332,9 +318,7 @@ export const LinkTools = ({ publication, onRun, onGo }: ToolsProps) => {
           <Button
             size="sm"
             variant="danger"
-            onClick={() =>
-              void onRun(() => api.replaceLink(publication.id, publication.version)).then(() => setAsking(false))
-            }
+            onClick={() => void onRun((now) => api.replaceLink(now.id, now.version)).then(() => setAsking(false))}
           >
             {t('publish.replaceNow')}
           </Button>{' '}
@@ -348,7 +332,7 @@ export const LinkTools = ({ publication, onRun, onGo }: ToolsProps) => {
 };
 
 /** Gives the publication to somebody else, who has it from then on. */
-const HandOver = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
+const HandOver = ({ onRun }: Pick<ToolsProps, 'onRun'>) => {
   const { t } = useTexts();
   const [isOpen, setOpen] = useState(false);
   const people = useQuery({ queryKey: ['people'], queryFn: api.people, enabled: isOpen });
@@ -364,9 +348,7 @@ const HandOver = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
           value=""
           onChange={(e) => {
             const to = e.target.value;
-            void onRun(() => api.handOverPublication(publication.id, to, publication.version)).then(() =>
-              setOpen(false),
-            );
+            void onRun((now) => api.handOverPublication(now.id, to, now.version)).then(() => setOpen(false));
           }}
         >
           <option value="">{t('publish.handOverTo')}</option>
@@ -387,7 +369,7 @@ const SharedWith = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
   const shared = publication.sharedWith ?? [];
   const [isOpen, setOpen] = useState(shared.length > 0);
   const people = useQuery({ queryKey: ['people'], queryFn: api.people, enabled: isOpen });
-  const share = (ids: string[]) => void onRun(() => api.sharePublication(publication.id, ids, publication.version));
+  const share = (ids: string[]) => void onRun((now) => api.sharePublication(now.id, ids, now.version));
   const all = people.data?.people ?? [];
   return (
     <>

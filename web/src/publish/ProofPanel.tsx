@@ -4,10 +4,15 @@ import { api, ApiProblem, asProblem, type Differences, type Proof, type Publicat
 import { formatMoment } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 
+/** What goes out of a publication, or with `draft` would. */
+export const proofQuery = (publication: Publication | null, draft: boolean) => ({
+  queryKey: ['proof', publication?.id, publication?.version, draft],
+  queryFn: () => api.proof(publication?.id ?? '', draft),
+});
+
 export const useProof = (publication: Publication | null, draft: boolean) =>
   useQuery({
-    queryKey: ['proof', publication?.id, publication?.version, draft],
-    queryFn: () => api.proof(publication?.id ?? '', draft),
+    ...proofQuery(publication, draft),
     enabled: publication !== null,
     // What was is shown until what is has come.
     placeholderData: (before, query) => (query?.queryKey[1] === publication?.id ? before : undefined),

@@ -1,17 +1,15 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { useNavigate, useParams } from 'react-router';
 import {
   api,
+  ApiProblem,
   asProblem,
   stepOf,
   type Calendar,
-  type Choices,
-  type Look,
   type Publication,
-  type PublicationInput,
   type Session,
 } from '../shared/api/client';
 import { FieldProblem } from '../shared/parts/FieldProblem';
@@ -20,38 +18,16 @@ import { useCalendars } from '../shared/data/useCalendars';
 import { useUndo } from '../shared/data/undo';
 import { useInTurn } from '../shared/useInTurn';
 import { CalendarChoice } from './CalendarChoice';
-import { ForWhom, LinkTools, Narrowing, NO_CHOICES, TitlePattern, type For } from './Choices';
+import { ForWhom, LinkTools, Narrowing, TitlePattern, type For } from './Choices';
 import { PLACED } from './codes';
+import { draftOf, type Draft } from './draft';
+import { useDraft } from './useDraft';
 import { LookFields } from './LookFields';
 import { OthersPublication } from './OthersPublication';
 import { Outlets } from './Outlets';
 import { Preview } from './Preview';
-import { useProof } from './ProofPanel';
+import { proofQuery } from './ProofPanel';
 import './publish.scss';
-
-export const USUAL_LOOK: Look = {
-  views: ['month', 'list'],
-  showsTitle: false,
-  showsNavigation: true,
-  showsKey: true,
-  showsZone: true,
-  showsSubscribe: true,
-  showsPrint: false,
-  weekStart: 1,
-  isWholeMonth: false,
-  isReadersZone: false,
-  hours: 'language',
-  count: 6,
-  isLatestFirst: false,
-  groupsByDay: true,
-  isOnEachDay: false,
-  showsDescriptions: false,
-  emptyText: '',
-  newsDays: 0,
-  sites: [],
-  theme: { preset: 'paper', corner: 3, hasBorder: false },
-  picture: null,
-};
 
 export const PublishPage = ({ school }: { school: Session['school'] }) => {
   const { t } = useTexts();
@@ -96,11 +72,15 @@ interface StudioProps {
   onBegun: (id: string) => void;
 }
 
-type Draft = Omit<PublicationInput, 'version' | 'calendarIds' | 'choices' | 'look' | 'isOut'> & {
-  calendarIds: string[];
-  choices: Choices;
-  look: Look;
-};
+const MOST_TRIES = 20;
+
+interface StaleWrite extends ApiProblem {
+  /** What somebody else made of it. */
+  current: Publication;
+}
+
+const isStale = (error: unknown): error is StaleWrite =>
+  error instanceof ApiProblem && error.code === 'stale_version' && Boolean(error.current);
 
 const keyOf = (title: string): string =>
   title
@@ -115,52 +95,64 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
   const { t, language } = useTexts();
   const queries = useQueryClient();
   const { done } = useUndo();
-  const [draft, setDraft] = useState<Draft>(() => ({
-    key: publication?.key ?? '',
-    title: publication?.title ?? '',
-    introduction: publication?.introduction ?? '',
-    calendarIds: publication?.calendarIds ?? [],
-    firstView: publication?.firstView ?? 'month',
-    language: publication?.language ?? language,
-    audience: publication?.audience ?? 'everyone',
-    choices: publication?.choices ?? NO_CHOICES,
-    look: publication?.look ?? USUAL_LOOK,
-  }));
-  const [keyTyped, setKeyTyped] = useState(false);
+  const { draft, setDraft, kept, learn, onto, during } = useDraft(publication, language);
+  const [typedKey, setTypedKey] = useState<string | null>(null);
+  const key = typedKey ?? keyOf(draft.title ?? '');
   const { run: inTurn, problem } = useInTurn();
   const [placed, setPlaced] = useState(PLACED);
   const troubles = publication?.troubles ?? [];
   const [isEmptyAsked, setEmptyAsked] = useState(false);
-  const proof = useProof(publication, publication !== null && (publication.hasChanges || !publication.isPublished));
   const audience: For = draft.audience === 'linkHolders' || draft.audience === 'members' ? draft.audience : 'everyone';
 
   // One choice after the other, each made from what the one before left: a quick hand is not told of itself.
-  const kept = useRef(publication);
-  const run = (work: () => Promise<Publication>) =>
-    inTurn(async () => {
-      const before = kept.current;
-      const saved = await work();
-      if (!before || saved.id === before.id) kept.current = saved;
-      // A choice shows itself where it was made; it can be taken back like anything else.
-      done({ text: '', step: stepOf(saved) });
-      queries.setQueryData<Publication[]>(['publications'], (all) =>
-        all?.some((p) => p.id === saved.id) ? all.map((p) => (p.id === saved.id ? saved : p)) : [...(all ?? []), saved],
-      );
-      await queries.invalidateQueries({ queryKey: ['proof'] });
-      if (!before) onBegun(saved.id);
-    });
+  const run = (work: (now: Publication | null) => Promise<Publication>, sent?: Draft) =>
+    during(
+      inTurn(async () => {
+        const before = kept.current;
+        const saved = await work(before).catch((error: unknown) => {
+          // Whoever is told that it was changed meanwhile sees how, and goes on from there.
+          if (isStale(error)) {
+            learn(error.current);
+            void queries.invalidateQueries({ queryKey: ['publications'] });
+          }
+          throw error;
+        });
+        if (!before || saved.id === before.id) learn(saved, sent);
+        // A choice shows itself where it was made; it can be taken back like anything else.
+        done({ text: '', step: stepOf(saved) });
+        queries.setQueryData<Publication[]>(['publications'], (all) =>
+          all?.some((p) => p.id === saved.id)
+            ? all.map((p) => (p.id === saved.id ? saved : p))
+            : [...(all ?? []), saved],
+        );
+        // Nobody waits for it who goes on choosing.
+        void queries.invalidateQueries({ queryKey: ['proof'] });
+        if (!before) onBegun(saved.id);
+      }),
+    );
   const save = (next: Draft) => {
     // A new one is kept from when it has a name and a calendar; it goes out by its button.
     if (!kept.current && (!next.title?.trim() || next.calendarIds.length === 0)) return;
-    void run(() =>
-      kept.current
-        ? api.changePublication(kept.current.id, { ...next, version: kept.current.version, isOut: false })
-        : api.addPublication({ ...next, key: '', version: null, isOut: false }),
-    );
+    // What others choose meanwhile stays beside it, however often they do.
+    const keep = async (now: Publication, tries = 1): Promise<Publication> => {
+      try {
+        return await api.changePublication(now.id, {
+          ...onto(next, now),
+          key: null,
+          version: now.version,
+          isOut: false,
+        });
+      } catch (error) {
+        if (isStale(error) && tries < MOST_TRIES) return keep(error.current, tries + 1);
+        throw error;
+      }
+    };
+    void run((now) => (now ? keep(now) : api.addPublication({ ...next, key: '', version: null, isOut: false })), next);
   };
   const set = (change: Partial<Draft>, now = true) => {
     const next = { ...draft, ...change };
     setDraft(next);
+    setEmptyAsked(false);
     if (now) save(next);
   };
   const settle = () => {
@@ -169,23 +161,29 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
   };
   const isOut = publication?.isPublished ?? false;
   // What is there already is looked at when its turn has come: it may just be being made.
-  const publish = () =>
-    void run(async () => {
+  const publish = (isEmptyMeant = false) =>
+    void run(async (now) => {
       const isNamed = audience === 'everyone';
-      const key = isNamed ? draft.key || keyOf(draft.title ?? '') : '';
-      let now = kept.current;
+      const name = isNamed ? key || keyOf(draft.title ?? '') : '';
       // Told by the server what is missing.
-      if (!now) return api.addPublication({ ...draft, key, version: null, isOut: true });
+      if (!now) return api.addPublication({ ...draft, key: name, version: null, isOut: true });
+      if (now.isPublished) return api.publishChanges(now.id, now.version);
+      // What would be empty is asked for first: an empty page is seldom meant.
+      if (!isEmptyMeant && (await queries.query(proofQuery(now, true))).events === 0) {
+        setEmptyAsked(true);
+        return now;
+      }
       // Whoever has the link only, and members: its name is nobody's to guess.
-      if (!now.isPublished && isNamed) now = await api.nameLink(now.id, key, now.version);
-      kept.current = now;
-      return api.publishChanges(now.id, now.version);
+      const named = isNamed ? await api.nameLink(now.id, name, now.version) : now;
+      learn(named);
+      return api.publishChanges(named.id, named.version);
     });
+  const ofKept = (work: (now: Publication) => Promise<Publication>) => run((now) => work(now as Publication));
   const discard = () =>
-    void run(async () => {
-      const now = kept.current as Publication;
+    void ofKept(async (now) => {
       const left = await api.discardChanges(now.id, now.version);
-      setDraft({ ...draft, ...left });
+      // What was typed and refused goes as well.
+      setDraft(draftOf(left, language));
       return left;
     });
   const wrong = (field: string) => <FieldProblem text={problem?.field === field && problemText(t, problem)} />;
@@ -231,11 +229,11 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
         </div>
         {isElsewhere && (
           <p className="notice notice-danger" role="alert">
-            {problemText(t, problem)}
+            {isStale(problem) ? t('publish.meanwhile') : problemText(t, problem)}
           </p>
         )}
         {publication && !publication.mayChange ? (
-          <OthersPublication publication={publication} calendars={calendars} onRun={run} />
+          <OthersPublication publication={publication} calendars={calendars} onRun={ofKept} />
         ) : (
           <>
             {publication && troubles.length > 0 && (
@@ -248,7 +246,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             {isOut && publication?.hasChanges && (
               <div className="waiting" role="status">
                 <p>{t('publish.waiting')}</p>
-                <Button onClick={publish}>{t('publish.publishChanges')}</Button>
+                <Button onClick={() => publish()}>{t('publish.publishChanges')}</Button>
                 <Button variant="outline-danger" onClick={discard}>
                   {t('publish.discard')}
                 </Button>
@@ -260,9 +258,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
               placeholder={t('publish.titlePlaceholder')}
               value={draft.title ?? ''}
               onBlur={settle}
-              onChange={(e) =>
-                set({ title: e.target.value, ...(!isOut && !keyTyped ? { key: keyOf(e.target.value) } : {}) }, false)
-              }
+              onChange={(e) => set({ title: e.target.value }, false)}
             />
             {wrong('title')}
             <Form.Control
@@ -328,7 +324,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
                     problem={problem}
                     onChoices={(choices) => set({ choices })}
                   />
-                  <LinkTools publication={publication} onRun={run} onGo={onGo} />
+                  <LinkTools publication={publication} onRun={ofKept} onGo={onGo} />
                 </>
               ) : audience !== 'everyone' ? (
                 <p className="quiet">{t(audience === 'members' ? 'publish.keyMembers' : 'publish.keyRandom')}</p>
@@ -338,12 +334,9 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
                     <span>/p/</span>
                     <Form.Control
                       aria-label={t('publish.key')}
-                      value={draft.key ?? ''}
+                      value={key}
                       isInvalid={problem?.field === 'key'}
-                      onChange={(e) => {
-                        setKeyTyped(true);
-                        set({ key: e.target.value }, false);
-                      }}
+                      onChange={(e) => setTypedKey(e.target.value)}
                     />
                   </label>
                   {wrong('key')}
@@ -351,30 +344,25 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
               )}
             </Question>
             <div className="sheet-foot">
-              {!isOut && !isEmptyAsked && (
-                // What would be empty is asked for first: an empty page is seldom meant.
-                <Button onClick={() => (proof.data?.events === 0 ? setEmptyAsked(true) : publish())}>
-                  {t('publish.create')}
-                </Button>
-              )}
+              {!isOut && !isEmptyAsked && <Button onClick={() => publish()}>{t('publish.create')}</Button>}
               {isEmptyAsked && !isOut && (
                 <div className="notice" role="alert">
                   <p>{t('publish.emptyAsk')}</p>
-                  <Button onClick={publish}>{t('publish.emptyYes')}</Button>{' '}
+                  <Button onClick={() => publish(true)}>{t('publish.emptyYes')}</Button>{' '}
                   <Button variant="outline-primary" onClick={() => setEmptyAsked(false)}>
                     {t('cancel')}
                   </Button>
                 </div>
               )}
               {publication && isOut && !publication.takenDown && (
-                <Button variant="outline-danger" onClick={() => void run(() => api.takeDown(publication.id))}>
+                <Button variant="outline-danger" onClick={() => void ofKept(({ id }) => api.takeDown(id))}>
                   {t('publish.takeDown')}
                 </Button>
               )}
               {publication?.takenDown && (
                 <>
                   <p className="notice">{t('publish.downNote')}</p>
-                  <Button onClick={() => void run(() => api.putUp(publication.id))}>{t('publish.putUp')}</Button>
+                  <Button onClick={() => void ofKept(({ id }) => api.putUp(id))}>{t('publish.putUp')}</Button>
                 </>
               )}
             </div>
