@@ -44,6 +44,8 @@ interface Props extends Where {
   onLines: (lines: string[]) => void;
 }
 
+const ROOM_PX = 270;
+
 // What was typed and not yet saved outlives the field, and a reload.
 const keptKey = (calendarId: string, day: Day) => `line ${calendarId} ${day}`;
 
@@ -106,7 +108,12 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   useEffect(() => {
     remember(field.current);
     field.current?.focus();
-    field.current?.closest('.line-entry')?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+    const panel = field.current?.closest<HTMLElement>('.line-entry');
+    if (!panel) return;
+    // What is said beneath the line mostly finds room without anything moving.
+    panel.style.scrollMarginBottom = `${ROOM_PX}px`;
+    panel.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+    panel.style.scrollMarginBottom = '';
     // Once, when it is opened.
   }, []); // oxlint-disable-line react/exhaustive-deps
 
@@ -204,6 +211,19 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             onLines(lines);
           }}
         />
+        {/* Stands still whatever is understood: that comes in beneath it. */}
+        <div className="line-entry-foot">
+          <Button onClick={() => void add()} disabled={!text.trim() || busy}>
+            {data && data.more.length > 0
+              ? t('line.addMany', { count: data.more.length + 1 })
+              : t(asked.length > 0 ? 'line.propose' : 'line.add')}
+          </Button>
+          {!data?.more.length && (
+            <Button variant="link" onClick={() => void more()}>
+              {t('line.more')}
+            </Button>
+          )}
+        </div>
         {text.trim() && said && (
           <Doubts
             text={text}
@@ -240,18 +260,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             {wrong}
           </p>
         )}
-        <div className="line-entry-foot">
-          <Button onClick={() => void add()} disabled={!text.trim() || busy}>
-            {data && data.more.length > 0
-              ? t('line.addMany', { count: data.more.length + 1 })
-              : t(asked.length > 0 ? 'line.propose' : 'line.add')}
-          </Button>
-          {!data?.more.length && (
-            <Button variant="link" onClick={() => void more()}>
-              {t('line.more')}
-            </Button>
-          )}
-        </div>
       </div>
     </div>
   );
