@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
@@ -12,6 +12,7 @@ import {
   type Reach,
 } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
+import { isStale, merged, overLatest, useBeside } from '../shared/merged';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { AUDIENCES, DETAILS } from '../shared/reach';
 import { markClass, Spine } from '../shared/parts/Spine';
@@ -39,18 +40,21 @@ const freeMark = (calendars: Calendar[]): number =>
 export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Props) => {
   const { t } = useTexts();
   const actions = useActions();
-  const kept = {
-    title: calendar?.title ?? '',
-    description: calendar?.description ?? '',
-    group: calendar?.group ?? '',
-    zone: calendar?.zone ?? zone,
-    mark: calendar?.mark ?? 0,
-  };
-  const [draft, setDraft] = useState(() => ({ ...kept, mark: kept.mark || freeMark(calendars) }));
+  const queries = useQueryClient();
+  // Of a new one the mark stays the one that was free when it was begun.
+  const [mark] = useState(() => freeMark(calendars));
+  const fieldsOf = (of: Calendar | null) => ({
+    title: of?.title ?? '',
+    description: of?.description ?? '',
+    group: of?.group ?? '',
+    zone: of?.zone ?? zone,
+    mark: of?.mark ?? mark,
+  });
+  const kept = fieldsOf(calendar);
+  const { draft, isDirty, type } = useBeside(kept);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
   const zones = useQuery({ queryKey: ['zones'], queryFn: api.zones, staleTime: Infinity });
-  const set = (change: Partial<typeof draft>) => setDraft({ ...draft, ...change });
-  const dirty = JSON.stringify(draft) !== JSON.stringify(kept);
+  const set = (change: Partial<typeof draft>) => type({ ...draft, ...change });
   const groups = [...new Set(calendars.map((c) => c.group).filter(Boolean))];
 
   const [isBusy, setBusy] = useState(false);
@@ -61,12 +65,17 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
       await work();
     } catch (error) {
       setProblem(asProblem(error));
+      // What somebody else did shows itself at once.
+      if (isStale(error)) void queries.invalidateQueries({ queryKey: ['board'] });
     }
     setBusy(false);
   };
   const save = () =>
     run(async () => {
-      if (calendar) await actions.changeCalendar(calendar, { ...draft, version: calendar.version });
+      if (calendar)
+        await overLatest(calendar, (now) =>
+          actions.changeCalendar(now, { ...merged(kept, draft, fieldsOf(now)), version: now.version }),
+        );
       else onMade((await actions.addCalendar({ ...draft, version: null })).id);
     });
   const wrong = (field: string) => <FieldProblem text={problem?.field === field && problemText(t, problem)} />;
@@ -168,21 +177,21 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
           {calendar && <TakeOut calendar={calendar} />}
           {problem && !problem.field && (
             <p className="notice notice-danger" role="alert">
-              {problemText(t, problem)}
+              {isStale(problem) ? t('meanwhile') : problemText(t, problem)}
             </p>
           )}
           <div className="sheet-foot">
-            {(dirty || !calendar) && (
+            {(isDirty || !calendar) && (
               <Button type="submit" disabled={isBusy}>
                 {calendar ? t('sheet.save') : t('calendar.add')}
               </Button>
             )}
-            {calendar && dirty && (
-              <Button variant="outline-primary" onClick={() => setDraft(kept)}>
+            {calendar && isDirty && (
+              <Button variant="outline-primary" onClick={() => type(kept)}>
                 {t('sheet.putBack')}
               </Button>
             )}
-            {calendar && !dirty && (
+            {calendar && !isDirty && (
               <Button
                 variant="outline-danger"
                 disabled={isBusy}

@@ -17,6 +17,7 @@ import { mayEdit } from '../shared/data/rights';
 import { formatMoment, shortDay } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { ApiProblem as Problem } from '../shared/api/client';
+import { useBeside } from '../shared/merged';
 import { Told } from '../shared/parts/Told';
 import { useDebounced } from '../shared/useDebounced';
 import { ReadNow, State } from './SourceRow';
@@ -247,9 +248,8 @@ const Habits = ({ source }: { source: Source }) => {
   const { t } = useTexts();
   const actions = useActions();
   const kept = { every: source.everyMinutes, past: source.pastDays, ahead: source.aheadDays };
-  const [typed, setTyped] = useState(kept);
+  const { draft: typed, isDirty, type } = useBeside(kept);
   const [problem, setProblem] = useState<ApiProblem | null>(null);
-  const isDirty = JSON.stringify(typed) !== JSON.stringify(kept);
   return (
     <section aria-labelledby="habits-head">
       <h2 id="habits-head">{t('source.habits')}</h2>
@@ -273,7 +273,7 @@ const Habits = ({ source }: { source: Source }) => {
           <Form.Label>{t('source.every')}</Form.Label>
           <Form.Select
             value={typed.every ?? ''}
-            onChange={(e) => setTyped({ ...typed, every: e.target.value === '' ? null : Number(e.target.value) })}
+            onChange={(e) => type({ ...typed, every: e.target.value === '' ? null : Number(e.target.value) })}
           >
             <option value="">{t('source.everyAsWished', { count: source.wishMinutes ?? 60 })}</option>
             {[15, 30, 60, 180, 720, 1440].map((minutes) => (
@@ -289,7 +289,7 @@ const Habits = ({ source }: { source: Source }) => {
             type="number"
             min={0}
             value={typed.past}
-            onChange={(e) => setTyped({ ...typed, past: Number(e.target.value) })}
+            onChange={(e) => type({ ...typed, past: Number(e.target.value) })}
           />
         </Form.Group>
         <Form.Group controlId="source-ahead">
@@ -298,7 +298,7 @@ const Habits = ({ source }: { source: Source }) => {
             type="number"
             min={1}
             value={typed.ahead}
-            onChange={(e) => setTyped({ ...typed, ahead: Number(e.target.value) })}
+            onChange={(e) => type({ ...typed, ahead: Number(e.target.value) })}
           />
         </Form.Group>
         <Button type="submit" disabled={!isDirty}>

@@ -501,7 +501,7 @@ const Editor = ({
       )}
       {(conflicts.length > 0 || stale) && (
         <div className="notice" role="alert">
-          <p>{conflicts.length > 0 ? t('sheet.both') : t('sheet.meanwhile')}</p>
+          <p>{conflicts.length > 0 ? t('sheet.both') : t('meanwhile')}</p>
           <ul className="conflicts">
             {conflicts.map((part) => (
               <li key={part}>

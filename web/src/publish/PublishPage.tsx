@@ -3,15 +3,8 @@ import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { useNavigate, useParams } from 'react-router';
-import {
-  api,
-  ApiProblem,
-  asProblem,
-  stepOf,
-  type Calendar,
-  type Publication,
-  type Session,
-} from '../shared/api/client';
+import { api, asProblem, stepOf, type Calendar, type Publication, type Session } from '../shared/api/client';
+import { isStale, overLatest } from '../shared/merged';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { useCalendars } from '../shared/data/useCalendars';
@@ -72,16 +65,6 @@ interface StudioProps {
   onBegun: (id: string) => void;
 }
 
-const MOST_TRIES = 20;
-
-interface StaleWrite extends ApiProblem {
-  /** What somebody else made of it. */
-  current: Publication;
-}
-
-const isStale = (error: unknown): error is StaleWrite =>
-  error instanceof ApiProblem && error.code === 'stale_version' && Boolean(error.current);
-
 const keyOf = (title: string): string =>
   title
     .normalize('NFD')
@@ -111,7 +94,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
         const before = kept.current;
         const saved = await work(before).catch((error: unknown) => {
           // Whoever is told that it was changed meanwhile sees how, and goes on from there.
-          if (isStale(error)) {
+          if (isStale<Publication>(error)) {
             learn(error.current);
             void queries.invalidateQueries({ queryKey: ['publications'] });
           }
@@ -133,20 +116,11 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
   const save = (next: Draft) => {
     // A new one is kept from when it has a name and a calendar; it goes out by its button.
     if (!kept.current && (!next.title?.trim() || next.calendarIds.length === 0)) return;
-    // What others choose meanwhile stays beside it, however often they do.
-    const keep = async (now: Publication, tries = 1): Promise<Publication> => {
-      try {
-        return await api.changePublication(now.id, {
-          ...onto(next, now),
-          key: null,
-          version: now.version,
-          isOut: false,
-        });
-      } catch (error) {
-        if (isStale(error) && tries < MOST_TRIES) return keep(error.current, tries + 1);
-        throw error;
-      }
-    };
+    // What others choose meanwhile stays beside it.
+    const keep = (known: Publication) =>
+      overLatest(known, (now) =>
+        api.changePublication(now.id, { ...onto(next, now), key: null, version: now.version, isOut: false }),
+      );
     void run((now) => (now ? keep(now) : api.addPublication({ ...next, key: '', version: null, isOut: false })), next);
   };
   const set = (change: Partial<Draft>, now = true) => {
@@ -229,7 +203,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
         </div>
         {isElsewhere && (
           <p className="notice notice-danger" role="alert">
-            {isStale(problem) ? t('publish.meanwhile') : problemText(t, problem)}
+            {isStale(problem) ? t('meanwhile') : problemText(t, problem)}
           </p>
         )}
         {publication && !publication.mayChange ? (

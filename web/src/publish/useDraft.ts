@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { Publication } from '../shared/api/client';
-import { draftOf, merged, type Draft } from './draft';
+import { merged } from '../shared/merged';
+import { draftOf, type Draft } from './draft';
 
 /**
  * What is chosen in the studio, in step with what is kept of it: what others do meanwhile comes in beside it, whether it is told of

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useReducer } from 'react';
 import type { ApiProblem } from './api/client';
 import { keepDraft, readDraft } from './data/draftStorage';
+import { same } from './merged';
 
 interface Form<T> {
   /** What is saved, as the form began from it. */
@@ -14,8 +15,6 @@ type Step<T> =
   | { step: 'settled'; saved: T }
   | { step: 'changedByOthers'; saved: T }
   | { step: 'refused'; problem: ApiProblem | null };
-
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 
 const stepped = <T>(state: Form<T>, action: Step<T>): Form<T> => {
   switch (action.step) {

@@ -1,0 +1,45 @@
+import { expect, it } from 'vitest';
+import { CalendarSheet } from '../../src/calendar/CalendarSheet';
+import type { Calendar, CalendarInput } from '../../src/shared/api/client';
+import { calendarOf } from '../samples';
+import { answer } from './server';
+import { stage } from './stage';
+
+it('what another keeper changes comes into the sheet, and is not written over by what is typed', async () => {
+  let kept = calendarOf({ title: 'Rigging 2', description: 'Ropes', version: 1 });
+  answer('GET /api/zones', () => ['America/Halifax']);
+  answer('GET /api/people', () => ({ people: [], groups: [], invitations: [] }));
+  answer(`GET /api/calendars/${kept.id}/roles`, () => []);
+  answer<CalendarInput>(`PUT /api/calendars/${kept.id}`, (input) => {
+    if (input.version !== kept.version)
+      return Response.json({ code: 'stale_version', detail: '', status: 409, current: kept }, { status: 409 });
+    kept = { ...kept, ...input, version: kept.version + 1 } as Calendar;
+    return kept;
+  });
+  const others = (change: Partial<Calendar>) => (kept = { ...kept, ...change, version: kept.version + 1 });
+  const sheet = () => (
+    <CalendarSheet calendar={kept} calendars={[kept]} zone="" onClose={() => undefined} onMade={() => undefined} />
+  );
+  const screen = await stage(sheet());
+  const title = screen.getByLabelText('Name of the calendar');
+  const about = screen.getByLabelText('What the calendar is for');
+  const save = screen.getByRole('button', { name: /^Save/ });
+
+  // Told of before it is saved.
+  await title.fill('Rigging two');
+  others({ description: 'Ropes and blocks' });
+  await screen.again(sheet());
+  await expect.element(about).toHaveValue('Ropes and blocks');
+  await expect.element(title).toHaveValue('Rigging two');
+  await save.click();
+  await expect.poll(() => [kept.title, kept.description]).toEqual(['Rigging two', 'Ropes and blocks']);
+  await screen.again(sheet());
+  await expect.element(save).not.toBeInTheDocument();
+
+  // Not told of yet.
+  others({ description: 'Ropes, blocks and masts' });
+  await title.fill('Rigging');
+  await save.click();
+  await expect.poll(() => [kept.title, kept.description]).toEqual(['Rigging', 'Ropes, blocks and masts']);
+  await expect.element(screen.getByRole('alert')).not.toBeInTheDocument();
+});
