@@ -344,6 +344,14 @@ const GroupEditor = ({
 }) => {
   const { t } = useTexts();
   const { run, problem } = useRun();
+  const queries = useQueryClient();
+  // Into the group as it is when its turn has come: whoever ticks several people quickly means all of them.
+  const put = (personId: string, isIn: boolean) =>
+    void run(() => {
+      const now = queries.getQueryData<People>(['people'])?.groups.find((g) => g.id === group.id) ?? group;
+      const others = now.personIds.filter((id) => id !== personId);
+      return api.changeGroup(now.id, now.name, isIn ? [...others, personId] : others);
+    });
   const inIt = members.filter((m) => group.personIds.includes(m.id));
   return (
     <details className="group">
@@ -360,15 +368,7 @@ const GroupEditor = ({
                 id={`${group.id} ${m.id}`}
                 label={m.name}
                 checked={group.personIds.includes(m.id)}
-                onChange={(e) =>
-                  void run(() =>
-                    api.changeGroup(
-                      group.id,
-                      group.name,
-                      e.target.checked ? [...group.personIds, m.id] : group.personIds.filter((id) => id !== m.id),
-                    ),
-                  )
-                }
+                onChange={(e) => put(m.id, e.target.checked)}
               />
             ))}
           </div>

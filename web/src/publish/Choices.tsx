@@ -369,7 +369,11 @@ const SharedWith = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
   const shared = publication.sharedWith ?? [];
   const [isOpen, setOpen] = useState(shared.length > 0);
   const people = useQuery({ queryKey: ['people'], queryFn: api.people, enabled: isOpen });
-  const share = (ids: string[]) => void onRun((now) => api.sharePublication(now.id, ids, now.version));
+  const share = (personId: string, isShared: boolean) =>
+    void onRun((now) => {
+      const others = (now.sharedWith ?? []).filter((id) => id !== personId);
+      return api.sharePublication(now.id, isShared ? [...others, personId] : others, now.version);
+    });
   const all = people.data?.people ?? [];
   return (
     <>
@@ -388,7 +392,7 @@ const SharedWith = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
                     variant="link"
                     size="sm"
                     aria-label={t('publish.unshareFrom', { name: p.name })}
-                    onClick={() => share(shared.filter((id) => id !== p.id))}
+                    onClick={() => share(p.id, false)}
                   >
                     {t('publish.unshare')}
                   </Button>
@@ -399,7 +403,7 @@ const SharedWith = ({ publication, onRun }: Omit<ToolsProps, 'onGo'>) => {
             size="sm"
             aria-label={t('publish.shareWith')}
             value=""
-            onChange={(e) => share([...shared, e.target.value])}
+            onChange={(e) => share(e.target.value, true)}
           >
             <option value="">{t('publish.shareWith')}</option>
             {all

@@ -1,6 +1,7 @@
 import { expect, it } from 'vitest';
 import { page } from 'vitest/browser';
 import { Roles } from '../../src/calendar/Roles';
+import { PeoplePage } from '../../src/people/PeoplePage';
 import { calendarOf } from '../samples';
 import { answer, problem } from './server';
 import { stage } from './stage';
@@ -26,4 +27,30 @@ it('roles are changed one after the other, and what is refused stays said', asyn
   expect(asked.map((a) => a.role)).toEqual(['proposer', null]);
   await expect.element(page.getByLabelText('Role of Riggers')).toHaveValue('proposer');
   await expect.element(page.getByRole('alert')).toBeVisible();
+});
+
+it('several people ticked quickly are all in the group', async () => {
+  const people = ['Ines Harrow', 'Tomas Reed', 'Bea Lindqvist'].map((name) => ({
+    id: name,
+    name,
+    email: '',
+    role: 'member',
+  }));
+  let personIds: string[] = ['Samir Dole'];
+  answer('GET /api/people', () => ({
+    people,
+    groups: [{ id: 'riggers', name: 'Riggers', personIds }],
+    invitations: [],
+    left: [],
+  }));
+  const asked = answer<{ personIds: string[] }>('PUT /api/groups/riggers', async (input) => {
+    await new Promise((go) => setTimeout(go, 10));
+    personIds = input.personIds;
+    return new Response(null, { status: 204 });
+  });
+  await stage(<PeoplePage isAdministrator me="Marit Quill" />, 'people');
+  await page.getByText('Riggers').click();
+  for (const { name } of people) (page.getByRole('checkbox', { name }).element() as HTMLElement).click();
+  await expect.poll(() => asked.length).toBe(3);
+  await expect.poll(() => personIds).toEqual(['Samir Dole', ...people.map((p) => p.id)]);
 });
