@@ -1,4 +1,7 @@
+using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
+using Valtro.Server.Live;
+using Valtro.Store;
 
 namespace Valtro.Server.Tests;
 
@@ -7,9 +10,9 @@ public sealed class LiveTests(Cluster cluster)
 {
     private static readonly TimeSpan Patience = TimeSpan.FromSeconds(30);
 
-    private static async Task<StreamReader> OpenAsync(HttpClient client)
+    private static async Task<StreamReader> OpenAsync(HttpClient client, int since = 0)
     {
-        var answer = await client.GetAsync("/api/changes", HttpCompletionOption.ResponseHeadersRead);
+        var answer = await client.GetAsync($"/api/changes?since={since}", HttpCompletionOption.ResponseHeadersRead);
         Assert.Equal("text/event-stream", answer.Content.Headers.ContentType?.MediaType);
         var reader = new StreamReader(await answer.Content.ReadAsStreamAsync());
         Assert.Equal(("ready", ""), await NextAsync(reader));
@@ -69,6 +72,29 @@ public sealed class LiveTests(Cluster cluster)
         await marit.NewCalendarAsync("Told");
         Assert.Equal(("changed", Own), await NextAsync(seenByMarit));
         Assert.Equal(("changed", Others), await NextAsync(seenByOwen));
+    }
+
+    [Fact]
+    public async Task What_changed_after_a_screen_began_to_ask_and_before_it_listens_is_told()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        var (marit, owen) = (await server.SignedInAsync(), await server.SignedInAsync("owen.tarbell@lanternfell.example"));
+        // Of so long ago a server knows nothing any more, so anything may be different.
+        using (var early = await OpenAsync(owen, 40_000))
+            Assert.Equal(("changed", Others), await NextAsync(early));
+        using var witness = await OpenAsync(marit);
+        var calendar = await marit.NewCalendarAsync("Told late");
+        Assert.Equal(("changed", Own), await NextAsync(witness));
+        var began = Environment.TickCount64;
+        var made = await marit.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = "Meanwhile", timing = Asking.AllDay("2044-03-03", "2044-03-03") });
+        await ChangeOfAsync(witness, made);
+        // Of before it began a screen is told nothing.
+        var school = (await server.Services.GetRequiredService<Schools>().ListAsync())[0].Id;
+        using var late = server.Services.GetRequiredService<ChangeFeed>().Listen(school, TimeSpan.FromMilliseconds(Environment.TickCount64 - began - 1));
+        var told = new List<Guid?>();
+        while (late.Reader.TryRead(out var notice))
+            told.Add(notice.EventsId);
+        Assert.NotNull(Assert.Single(told.Distinct()));
     }
 
     [Fact]

@@ -17,12 +17,15 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
     private const int BeatMilliseconds = 250;
     private const int TrustMilliseconds = 900;
     private const int EchoMilliseconds = 2_000;
+    private const int RecentMilliseconds = 30_000;
 
     private static readonly TimeSpan LongestPause = TimeSpan.FromSeconds(2);
 
     private long heardAt = long.MinValue / 2;
 
     private readonly ConcurrentDictionary<Listener, Guid> listeners = [];
+    private readonly ConcurrentQueue<(long At, ChangeNotice Notice)> recent = [];
+    private long hearingSince = long.MaxValue;
 
     /// <summary>Whether every change up to less than a second ago is known here.</summary>
     public bool IsHearing => Environment.TickCount64 - Volatile.Read(ref heardAt) < TrustMilliseconds;
@@ -36,13 +39,23 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
     /// <summary>Told when the connection was made anew: nobody knows what changed meanwhile.</summary>
     public event Action? Missed;
 
-    /// <summary>Waits for changes of a school until it is disposed.</summary>
-    public Listener Listen(Guid schoolId)
+    /// <summary>Waits for changes of a school until it is disposed; those of a time before are told at once.</summary>
+    /// <param name="schoolId">The school.</param>
+    /// <param name="before">How long ago whoever listens began to ask for what may have changed since.</param>
+    public Listener Listen(Guid schoolId, TimeSpan before)
     {
         var listener = new Listener(this);
         listeners[listener] = schoolId;
+        var since = Environment.TickCount64 - (long)before.TotalMilliseconds;
+        if (before.TotalMilliseconds > RecentMilliseconds || since < Volatile.Read(ref hearingSince))
+            listener.Tell(Anything(schoolId));
+        foreach (var (_, notice) in recent.Where(r => r.At >= since && r.Notice.SchoolId == schoolId))
+            listener.Tell(notice);
         return listener;
     }
+
+    // Nobody knows what it was.
+    private static ChangeNotice Anything(Guid schoolId) => new(schoolId, Guid.Empty, IsOfTeams: false, new HashSet<Guid>());
 
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
@@ -73,6 +86,7 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
                         throw new InvalidOperationException("what is told does not come back: VALTRO_LISTEN_DATABASE has to lead to PostgreSQL itself");
                 }
                 db.NoteHeard();
+                Volatile.Write(ref hearingSince, Environment.TickCount64);
                 // What was read before may have changed unheard, also before the first time.
                 Missed?.Invoke();
                 if (wasCut)
@@ -112,6 +126,10 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
             Outgoing?.Invoke(publications);
         if (Changes.Read(payload) is not { } notice)
             return;
+        var now = Environment.TickCount64;
+        recent.Enqueue((now, notice));
+        while (recent.TryPeek(out var oldest) && oldest.At < now - RecentMilliseconds)
+            recent.TryDequeue(out _);
         foreach (var (listener, school) in listeners)
         {
             if (school == notice.SchoolId)
@@ -122,7 +140,7 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
     private void TellAll()
     {
         foreach (var (listener, school) in listeners)
-            listener.Tell(new ChangeNotice(school, Guid.Empty, IsOfTeams: false, new HashSet<Guid>()));
+            listener.Tell(Anything(school));
     }
 
     /// <summary>One who waits for changes of their school.</summary>

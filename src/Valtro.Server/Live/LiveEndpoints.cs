@@ -21,19 +21,20 @@ internal static class LiveEndpoints
 {
     public static void MapLive(this IEndpointRouteBuilder api) =>
         // Open screens wait here for what others change (server-sent events). What a changed event is now they ask for where they show it.
-        api.MapGet("/changes", (ClaimsPrincipal user, Screen screen, Store.People people, IClock clock, IOptions<JsonOptions> json, IHostApplicationLifetime life, ServerSettings settings, HttpContext http) =>
+        // What was changed since they began to ask, so many milliseconds ago, they are told at once.
+        api.MapGet("/changes", (int? since, ClaimsPrincipal user, Screen screen, Store.People people, IClock clock, IOptions<JsonOptions> json, IHostApplicationLifetime life, ServerSettings settings, HttpContext http) =>
         {
             http.Response.Headers["X-Accel-Buffering"] = "no";
             var token = SessionEndpoints.TokenHashOf(http)!;
             async Task<bool> IsThere() => await people.FindBySessionAsync(token, clock.GetCurrentInstant()) is not null;
-            return TypedResults.ServerSentEvents(ToldAsync(user, screen, IsThere, TimeSpan.FromSeconds(settings.StillSeconds), json.Value.SerializerOptions, life.ApplicationStopping, http.RequestAborted));
+            return TypedResults.ServerSentEvents(ToldAsync(user, screen, TimeSpan.FromMilliseconds(Math.Max(since ?? 0, 0)), IsThere, TimeSpan.FromSeconds(settings.StillSeconds), json.Value.SerializerOptions, life.ApplicationStopping, http.RequestAborted));
         }).ExcludeFromDescription();
 
     private static async IAsyncEnumerable<SseItem<string>> ToldAsync(
-        ClaimsPrincipal user, Screen screen, Func<Task<bool>> isThere, TimeSpan silence, JsonSerializerOptions json, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
+        ClaimsPrincipal user, Screen screen, TimeSpan since, Func<Task<bool>> isThere, TimeSpan silence, JsonSerializerOptions json, CancellationToken stopping, CancellationToken aborted, [EnumeratorCancellation] CancellationToken cancellation = default)
     {
         using var end = CancellationTokenSource.CreateLinkedTokenSource(stopping, aborted, cancellation);
-        using var listener = screen.Open(user.SchoolId(), user.PersonId());
+        using var listener = screen.Open(user.SchoolId(), user.PersonId(), since);
         yield return new SseItem<string>("", "ready");
         Task<bool>? next = null;
         while (!end.IsCancellationRequested)
@@ -70,11 +71,11 @@ internal static class LiveEndpoints
         // The last changes that were told: one that concerns members and teams comes in parts, which may be read one after the other.
         private readonly Queue<Guid> toldBefore = new();
 
-        /// <summary>Begins to listen in somebody's name.</summary>
-        public ChangeFeed.Listener Open(Guid ofSchool, Guid person)
+        /// <summary>Begins to listen in somebody's name, and hears of a time before.</summary>
+        public ChangeFeed.Listener Open(Guid ofSchool, Guid person, TimeSpan since)
         {
             (schoolId, me) = (ofSchool, person);
-            return feed.Listen(ofSchool);
+            return feed.Listen(ofSchool, since);
         }
 
         /// <summary>

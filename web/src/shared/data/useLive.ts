@@ -22,6 +22,8 @@ const COUNTS_MS = [30_000, 90_000] as const;
 const COUNTS = ['year', 'checks', 'proposals', 'opening-requests'];
 const isBoard = () => location.pathname.startsWith('/plan');
 
+const SESSION_MS = 5_000;
+
 interface Told {
   isOwn: boolean;
   events: ToldChange[] | null;
@@ -36,6 +38,7 @@ const between = ([least, most]: readonly [number, number]): number => least + Ma
 export const useLive = (): boolean => {
   const queries = useQueryClient();
   const [lost, setLost] = useState(false);
+  const [begun] = useState(() => performance.now());
   useEffect(() => {
     let source: EventSource;
     let wasLost = false;
@@ -67,7 +70,9 @@ export const useLive = (): boolean => {
       lookLater(COUNTS, isBoard() ? COUNTS_MS : LISTS_MS);
     };
     const open = () => {
-      source = new EventSource('/api/changes');
+      // What changed between an answer and this being open would be told to nobody. The session was asked for a little earlier.
+      const since = Math.min(performance.now(), performance.now() - begun + SESSION_MS);
+      source = new EventSource(`/api/changes?since=${Math.round(since)}`);
       source.addEventListener('ready', () => {
         if (wasLost) refresh();
         wasLost = false;
@@ -89,6 +94,6 @@ export const useLive = (): boolean => {
       for (const timer of later.values()) window.clearTimeout(timer);
       source.close();
     };
-  }, [queries]);
+  }, [queries, begun]);
   return lost;
 };
