@@ -41,10 +41,29 @@ public sealed class Calendars(Connections db)
         return [.. rows.Select(r => r.ToCalendar())];
     }
 
+    /// <summary>The calendars in the bin, the one that came into it last first.</summary>
+    public async Task<IReadOnlyList<Calendar>> BinAsync(Guid schoolId)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        var rows = await connection.QueryAsync<Row>(
+            $"select {Columns} from calendar where school_id = @schoolId and deleted_at is not null order by deleted_at desc, id limit 1000",
+            new { schoolId });
+        return [.. rows.Select(r => r.ToCalendar())];
+    }
+
     public async Task<Calendar?> FindAsync(Guid schoolId, Guid id)
     {
         await using var connection = await db.OpenAsync(schoolId);
         return await FindAsync(connection, schoolId, id);
+    }
+
+    /// <summary>How many events are at home in calendars and not in the bin themselves; nothing of those with none.</summary>
+    public async Task<IReadOnlyDictionary<Guid, int>> EventsInAsync(Guid schoolId, Guid[] calendarIds)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return (await connection.QueryAsync<(Guid Id, int Count)>(
+            "select calendar_id, count(*)::int from event where school_id = @schoolId and calendar_id = any(@calendarIds) and deleted_at is null group by calendar_id",
+            new { schoolId, calendarIds })).ToDictionary(r => r.Id, r => r.Count);
     }
 
     public async Task<CalendarContents> ContentsAsync(Guid schoolId, Guid id)

@@ -86,6 +86,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("GET /api/lists", Who.Member);
         yield return School("GET /api/checks", Who.Member);
         yield return School("GET /api/bin", Who.Member);
+        yield return School("GET /api/bin/calendars", Who.Member);
         yield return School("GET /api/search", Who.Member, "/api/search?q=keel");
         yield return School("GET /api/templates", Who.Member);
         yield return School("GET /api/publications", Who.Member);

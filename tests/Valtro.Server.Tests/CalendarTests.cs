@@ -23,8 +23,16 @@ public sealed class CalendarTests(ServerFixture fixture) : IClassFixture<ServerF
         Assert.False(await IsOnBoardAsync());
         await client.PostAsJsonAsync("/api/events", EventBody(renamed, "Song", AllDay("2042-01-06", "2042-01-06"))).ProblemAsync(422, "calendar_in_bin");
 
+        // Who keeps it finds it in the bin, and nobody else.
+        async Task<JsonNode?> InBinAsync(HttpClient of) =>
+            (await of.GetJsonAsync("/api/bin/calendars")).AsArray().SingleOrDefault(c => c!.Text("id") == made.Text("id"));
+        var binned = await InBinAsync(client);
+        Assert.Equal(("Harbour singers", 1), (binned!.Text("title"), binned!.Number("events")));
+        Assert.Null(await InBinAsync(await server.SignedInAsync("samir.dole@lanternfell.example")));
+
         await client.PostAsync(path + "/restore", null);
         Assert.True(await IsOnBoardAsync());
+        Assert.Null(await InBinAsync(client));
     }
 
     [Theory]

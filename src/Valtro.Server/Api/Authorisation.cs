@@ -29,6 +29,7 @@ internal sealed class Authorisation(RequestDelegate next)
         administrator GET /api/audit
         administrator GET /api/audit.csv
         member        GET /api/bin
+        member        GET /api/bin/calendars
         member        GET /api/board
         member        GET /api/board/changed
         member        GET /api/board/shared-places

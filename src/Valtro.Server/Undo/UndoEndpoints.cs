@@ -1,11 +1,16 @@
 using NodaTime;
+using Valtro.Core.People;
 using Valtro.Server.Commands;
+using Valtro.Server.Sessions;
 using Valtro.Server.Views;
 
 namespace Valtro.Server.Undo;
 
 /// <summary>An event in the bin.</summary>
 internal sealed record BinnedDto(Guid Id, Guid CalendarId, string Title, LocalDateTime Start, bool IsSeries, Instant DeletedAt, Instant Until);
+
+/// <summary>A calendar in the bin, with what stands in it.</summary>
+internal sealed record BinnedCalendarDto(Guid Id, string Title, int Mark, int Events, Instant DeletedAt);
 
 /// <summary>Which step; without one the last.</summary>
 internal sealed record UndoStepInput(Guid? Step);
@@ -23,5 +28,14 @@ internal static class UndoEndpoints
             (await views.BinAsync())
                 .Select(e => new BinnedDto(e.Id, e.StandsIn[0], e.Title!, e.Said!.Timing.Start, e.Said.Rule is not null, e.DeletedAt!.Value, e.DeletedAt.Value + Core.Events.Event.BinTime))
                 .ToList());
+
+        // Those one may take out again.
+        api.MapGet("/bin/calendars", async (Caller caller, Store.Calendars store) =>
+        {
+            var may = await caller.AccessAsync();
+            var binned = (await store.BinAsync(caller.SchoolId)).Where(c => may.Has(c.Id, CalendarRole.Keeper)).ToList();
+            var events = await store.EventsInAsync(caller.SchoolId, [.. binned.Select(c => c.Id)]);
+            return binned.Select(c => new BinnedCalendarDto(c.Id, c.Title, c.Mark, events.GetValueOrDefault(c.Id), c.DeletedAt!.Value)).ToList();
+        });
     }
 }

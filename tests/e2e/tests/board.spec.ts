@@ -31,7 +31,7 @@ test('the month shows the same events and takes a new one', async ({ page }) => 
   await expect(page.getByRole('button', { name: /^Star walk, Friday 16 May, 21:00/ })).toBeVisible();
 });
 
-test('a calendar is renamed, put in the bin and taken out by undo', async ({ page }) => {
+test('a calendar is renamed, put in the bin and taken out by undo and from the bin', async ({ page }) => {
   await signIn(page);
   const calendar = await prepare(page.request).calendar(fresh('Bin'));
   await openPlan(page);
@@ -44,5 +44,14 @@ test('a calendar is renamed, put in the bin and taken out by undo', async ({ pag
   await page.getByRole('button', { name: 'Put in the bin' }).click();
   await expect(lane(renamed)).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(lane(renamed)).toBeVisible();
+  // Whoever finds out days later goes to the bin.
+  await lane(renamed).getByRole('button', { name: renamed }).first().click();
+  await page.getByRole('button', { name: 'Put in the bin' }).click();
+  await expect(lane(renamed)).toHaveCount(0);
+  await page.goto('/bin');
+  await page.getByRole('button', { name: `Take ${renamed} out of the bin` }).click();
+  await expect(page.getByRole('list', { name: 'Calendars' }).getByText(renamed)).toHaveCount(0);
+  await openPlan(page);
   await expect(lane(renamed)).toBeVisible();
 });

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import Button from 'react-bootstrap/Button';
 import { api, asProblem, type Session } from '../shared/api/client';
-import { dayOf, formatDay } from '../shared/dates';
+import { dayOf, formatDay, formatMoment } from '../shared/dates';
 import { useTexts } from '../shared/i18n';
+import { markClass, Spine } from '../shared/parts/Spine';
 import { Told } from '../shared/parts/Told';
 import { useActions } from '../shared/data/actions';
 import { useCalendars } from '../shared/data/useCalendars';
@@ -13,9 +14,11 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
   const actions = useActions();
   const bin = useQuery({ queryKey: ['bin'], queryFn: api.bin });
+  const binned = useQuery({ queryKey: ['bin', 'calendars'], queryFn: api.binnedCalendars });
   const calendars = useCalendars(school.today);
-  if (bin.error) return <Told problem={asProblem(bin.error)} />;
-  if (!bin.data) return <p className="loading">{t('loading')}</p>;
+  const error = bin.error ?? binned.error ?? calendars.error;
+  if (error) return <Told problem={asProblem(error)} />;
+  if (!bin.data || !binned.data || !calendars.data) return <p className="loading">{t('loading')}</p>;
   const day = (text: string) => formatDay(dayOf(text), language, { day: 'numeric', month: 'long', year: 'numeric' });
   return (
     <main className="bin">
@@ -24,13 +27,38 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
         <p className="quiet">{t('bin.hint')}</p>
       </div>
       <div className="bin-body">
-        {bin.data.length === 0 && <p>{t('bin.empty')}</p>}
-        <ul>
+        {bin.data.length + binned.data.length === 0 && <p>{t('bin.empty')}</p>}
+        {binned.data.length > 0 && (
+          <>
+            <h2>{t('bin.calendars')}</h2>
+            <ul aria-label={t('bin.calendars')}>
+              {binned.data.map((c) => (
+                <li key={c.id} aria-label={c.title} className={markClass(c.mark)}>
+                  <Spine />
+                  <span className="what">
+                    <strong>{c.title}</strong> <span className="quiet">{t('bin.holds', { count: c.events })}</span>
+                  </span>
+                  <span className="quiet">{t('bin.since', { day: formatMoment(c.deletedAt, language) })}</span>
+                  <Button
+                    variant="link"
+                    size="sm"
+                    aria-label={t('bin.takeOutThis', { title: c.title })}
+                    onClick={() => void actions.restoreCalendar(c.id, c.title)}
+                  >
+                    {t('bin.takeOut')}
+                  </Button>
+                </li>
+              ))}
+            </ul>
+            {bin.data.length > 0 && <h2>{t('bin.events')}</h2>}
+          </>
+        )}
+        <ul aria-label={t('bin.events')}>
           {bin.data.map((e) => {
-            const calendar = calendars.data?.find((c) => c.id === e.calendarId);
+            const calendar = calendars.data.find((c) => c.id === e.calendarId);
             return (
               <li key={e.id} aria-label={e.title}>
-                <span>
+                <span className="what">
                   <strong>{e.title}</strong>{' '}
                   <span className="quiet">
                     {[calendar?.title ?? t('bin.calendarGone'), day(e.start), e.isSeries && t('list.series')]
@@ -38,7 +66,7 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
                       .join(' · ')}
                   </span>
                 </span>
-                <span className="quiet">{t('bin.until', { day: day(e.until) })}</span>
+                <span className="quiet">{t('bin.until', { day: formatMoment(e.until, language) })}</span>
                 <Button
                   variant="link"
                   size="sm"

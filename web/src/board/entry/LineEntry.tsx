@@ -211,19 +211,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             onLines(lines);
           }}
         />
-        {/* Stands still whatever is understood: that comes in beneath it. */}
-        <div className="line-entry-foot">
-          <Button onClick={() => void add()} disabled={!text.trim() || busy}>
-            {data && data.more.length > 0
-              ? t('line.addMany', { count: data.more.length + 1 })
-              : t(asked.length > 0 ? 'line.propose' : 'line.add')}
-          </Button>
-          {!data?.more.length && (
-            <Button variant="link" onClick={() => void more()}>
-              {t('line.more')}
-            </Button>
-          )}
-        </div>
         {text.trim() && said && (
           <Doubts
             text={text}
@@ -260,6 +247,19 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             {wrong}
           </p>
         )}
+        {/* Read and reached last, and seen right beneath the text: there it stands still whatever is understood. */}
+        <div className="line-entry-foot">
+          <Button onClick={() => void add()} disabled={!text.trim() || busy}>
+            {data && data.more.length > 0
+              ? t('line.addMany', { count: data.more.length + 1 })
+              : t(asked.length > 0 ? 'line.propose' : 'line.add')}
+          </Button>
+          {!data?.more.length && (
+            <Button variant="link" onClick={() => void more()}>
+              {t('line.more')}
+            </Button>
+          )}
+        </div>
       </div>
     </div>
   );

@@ -260,6 +260,7 @@ export const api = {
   takeBackClash: (key: string) => unwrap(client.POST('/api/checks/take-back', { body: { key, reason: '' } })),
   history: (id: string) => unwrap(client.GET('/api/events/{id}/history', byId(id))),
   bin: () => unwrap(client.GET('/api/bin')),
+  binnedCalendars: () => unwrap(client.GET('/api/bin/calendars')),
   /** Takes a step back; without one the last of one's own. */
   undo: (step: string | null = null) => unwrap(client.POST('/api/me/undo', { body: { step } })),
   /** Does a step again that was taken back; without one the last of these. */

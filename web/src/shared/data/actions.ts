@@ -88,9 +88,9 @@ export const useActions = () => {
           : again(['event', ...MADE_FROM])),
       ]);
     };
-    const leadTo = (shown: ShownDate | null) => {
+    const leadTo = (shown: ShownDate | null, isElsewhere: boolean) => {
       const day = shown && dayOf(shown.start);
-      if (!day || isInSight(day)) return undefined;
+      if (!day || (!isElsewhere && isInSight(day))) return undefined;
       // In the form of the board that is on the screen.
       const there = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
       there.set('from', monday(day));
@@ -102,17 +102,23 @@ export const useActions = () => {
       undo?: (result: T) => Promise<unknown>;
       /** Where what was added, copied or moved lies now: that is told when it is not in sight. */
       lies?: (result: T) => ShownDate | null;
+      /** Whether it is done where nothing is seen of it. */
+      isElsewhere?: boolean;
       /** Hears what became of it before it is shown. */
       known?: ((result: T) => void) | undefined;
     }
     /** Runs a change, shows it, and offers the way back: by its step on the server, or by a way of its own. */
-    const act = async <T>(run: Promise<T>, text: (result: T) => string, { undo, lies, known }: Ways<T> = {}) => {
+    const act = async <T>(
+      run: Promise<T>,
+      text: (result: T) => string,
+      { undo, lies, isElsewhere = false, known }: Ways<T> = {},
+    ) => {
       const result = await ofOwn(run);
       known?.(result);
       done({
         text: text(result),
         step: stepOf(result),
-        lead: leadTo(lies?.(result) ?? null),
+        lead: leadTo(lies?.(result) ?? null, isElsewhere),
         ...(undo && { undo: () => undo(result) }),
       });
       await refresh(result);
@@ -245,7 +251,9 @@ export const useActions = () => {
         ),
       putBack: (event: EventData, state: EventData) =>
         act(api.putBack(event.id, state, event.version), () => t('done.putBack', { title: state.title })),
-      restoreEvent: (id: string, title: string) => act(api.restoreEvent(id), () => t('done.restored', { title })),
+      restoreEvent: (id: string, title: string) =>
+        act(api.restoreEvent(id), () => t('done.restored', { title }), { lies: firstOf, isElsewhere: true }),
+      restoreCalendar: (id: string, title: string) => act(api.restoreCalendar(id), () => t('done.restored', { title })),
       binEvent: (event: EventData) =>
         act(api.binEvent(event.id, event.version), () => t('done.binned', { title: event.title })),
       onDate: (before: EventData, verb: DateVerb, date: string) =>

@@ -21,7 +21,7 @@ export class Queries extends QueryClient {
     // Begins by itself anew only what has an answer and is on the screen; of the others what comes would count as young.
     const coming = this.getQueryCache()
       .findAll(filters)
-      .filter((q) => q.state.fetchStatus !== 'idle' && (q.state.data === undefined || !q.isActive()));
+      .filter((q) => q.state.fetchStatus === 'fetching' && (q.state.data === undefined || !q.isActive()));
     await Promise.all([
       super.invalidateQueries(filters, options),
       ...coming.map((query) => this.onceMore(query, filters.refetchType, options)),
