@@ -4,7 +4,7 @@ import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
-import { api, asProblem, type Occurrence, type Session } from '../shared/api/client';
+import { api, asProblem, type Calendar, type Occurrence, type Session } from '../shared/api/client';
 import { addDays, dayOf, dayRangeText, firstOfWeek, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { CalendarSheet } from '../calendar/CalendarSheet';
@@ -155,7 +155,11 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
     first?.weekLetter && t('plan.letter', { letter: first.weekLetter }),
     t('timesIn', { place: zoneCity(data?.zone ?? school.zone) }),
   ].filter(Boolean);
-  const calendar = data?.calendars.find((c) => chosen?.kind === 'calendar' && c.id === chosen.id);
+  const there = data?.calendars.find((c) => chosen?.kind === 'calendar' && c.id === chosen.id);
+  // One that goes while its sheet is open stays there with what is typed.
+  const [lastOpen, setLastOpen] = useState<Calendar | null>(null);
+  if (there && there !== lastOpen) setLastOpen(there);
+  const calendar = there ?? (chosen?.kind === 'calendar' && lastOpen?.id === chosen.id ? lastOpen : undefined);
 
   return (
     <main className={isUnfolded ? 'plan is-unfolded' : 'plan'}>
@@ -310,6 +314,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
           <CalendarSheet
             key={calendar?.id ?? 'new'}
             calendar={calendar ?? null}
+            isGone={Boolean(calendar && !there)}
             calendars={data.calendars}
             zone={school.zone}
             onClose={close}

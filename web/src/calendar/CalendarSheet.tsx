@@ -25,6 +25,8 @@ import './calendar.scss';
 
 interface Props {
   calendar: Calendar | null;
+  /** Whether it was put in the bin, or closed to whoever looks, while the sheet was open. */
+  isGone?: boolean;
   calendars: Calendar[];
   zone: string;
   onClose: () => void;
@@ -37,7 +39,7 @@ const freeMark = (calendars: Calendar[]): number =>
   MARKS.find((mark) => calendars.every((c) => c.mark !== mark)) ?? (calendars.length % MARKS.length) + 1;
 
 /** A calendar: its name, its mark, its zone and who reads it. */
-export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Props) => {
+export const CalendarSheet = ({ calendar, isGone = false, calendars, zone, onClose, onMade }: Props) => {
   const { t } = useTexts();
   const actions = useActions();
   const queries = useQueryClient();
@@ -87,6 +89,16 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
       mark={draft.mark}
       onClose={onClose}
     >
+      {calendar && isGone && !isBusy && (
+        <div className="notice" role="alert">
+          <p>{t(calendar.role === 'keeper' ? 'calendar.goneKept' : 'calendar.gone')}</p>
+          {calendar.role === 'keeper' && (
+            <Button onClick={() => void run(() => actions.restoreCalendar(calendar.id, calendar.title))}>
+              {t('calendar.takeBack')}
+            </Button>
+          )}
+        </div>
+      )}
       {calendar && calendar.role !== 'keeper' ? (
         <>
           <CalendarAbout calendar={calendar} />
@@ -182,7 +194,7 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
           )}
           <div className="sheet-foot">
             {(isDirty || !calendar) && (
-              <Button type="submit" disabled={isBusy}>
+              <Button type="submit" disabled={isBusy || isGone}>
                 {calendar ? t('sheet.save') : t('calendar.add')}
               </Button>
             )}
@@ -191,7 +203,7 @@ export const CalendarSheet = ({ calendar, calendars, zone, onClose, onMade }: Pr
                 {t('sheet.putBack')}
               </Button>
             )}
-            {calendar && !isDirty && (
+            {calendar && !isDirty && !isGone && (
               <Button
                 variant="outline-danger"
                 disabled={isBusy}

@@ -204,6 +204,7 @@ interface SavedProps {
 /** An event of the board. */
 export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate, onCopy }: SavedProps) => {
   const { t } = useTexts();
+  const actions = useActions();
   const isRead = occurrence.detail === 'everything' || occurrence.detail === 'headlines';
   const event = useQuery({
     queryKey: ['event', occurrence.eventId],
@@ -228,7 +229,14 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate,
       onClose={onClose}
     >
       {event.error && <Told problem={asProblem(event.error)} />}
-      {data?.inBin && <p className="notice">{t('sheet.inBin')}</p>}
+      {data?.inBin && (
+        <div className="notice">
+          <p>{t(mayEdit(calendar) ? 'sheet.inBinKept' : 'sheet.inBin', { title: data.title })}</p>
+          {mayEdit(calendar) && (
+            <Button onClick={() => void actions.restoreEvent(data.id, data.title)}>{t('sheet.takeBack')}</Button>
+          )}
+        </div>
+      )}
       {proposals.map((p) => (
         <p key={p.id} className="notice notice-plain">
           {p.isMine
