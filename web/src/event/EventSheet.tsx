@@ -212,7 +212,8 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate,
     enabled: isRead,
   });
   // What is not to be read any more is not shown from before either.
-  const data = event.error && asProblem(event.error).status === 404 ? undefined : event.data;
+  const isAway = event.error !== null && asProblem(event.error).status === 404;
+  const data = isAway ? undefined : event.data;
   const calendar = calendars.find((c) => c.id === (data?.calendarId ?? occurrence.calendarId));
   const proposals = useProposalsOf(occurrence.eventId);
   // What somebody has proposed already is where their next change starts from.
@@ -228,7 +229,14 @@ export const SavedEventSheet = ({ occurrence, shift, calendars, onClose, onDate,
       mark={calendar?.mark ?? null}
       onClose={onClose}
     >
-      {event.error && <Told problem={asProblem(event.error)} />}
+      {event.error &&
+        (isAway && !calendar ? (
+          <p className="notice" role="alert">
+            {t('sheet.calendarGone')}
+          </p>
+        ) : (
+          <Told problem={asProblem(event.error)} />
+        ))}
       {data?.inBin && (
         <div className="notice">
           <p>{t(mayEdit(calendar) ? 'sheet.inBinKept' : 'sheet.inBin', { title: data.title })}</p>

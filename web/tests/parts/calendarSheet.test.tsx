@@ -43,3 +43,37 @@ it('what another keeper changes comes into the sheet, and is not written over by
   await expect.poll(() => [kept.title, kept.description]).toEqual(['Rigging', 'Ropes, blocks and masts']);
   await expect.element(screen.getByRole('alert')).not.toBeInTheDocument();
 });
+
+it('what is typed stays when the calendar is put in the bin meanwhile, and is saved when it is out again', async () => {
+  const kept = calendarOf({ title: 'Rigging 2', description: '' });
+  answer('GET /api/zones', () => ['America/Halifax']);
+  answer('GET /api/people', () => ({ people: [], groups: [], invitations: [] }));
+  answer(`GET /api/calendars/${kept.id}/roles`, () => []);
+  const back = answer(`POST /api/calendars/${kept.id}/restore`, () => kept);
+  const sheet = (isGone: boolean, of = kept) => (
+    <CalendarSheet
+      calendar={of}
+      isGone={isGone}
+      calendars={[of]}
+      zone=""
+      onClose={() => undefined}
+      onMade={() => undefined}
+    />
+  );
+  const screen = await stage(sheet(false));
+  await screen.getByLabelText('What the calendar is for').fill('Ropes');
+  await screen.again(sheet(true));
+  await expect.element(screen.getByRole('alert')).toBeVisible();
+  const save = screen.getByRole('button', { name: /^Save/ });
+  await expect.element(save).toBeDisabled();
+  await screen.getByRole('button', { name: 'Take it out of the bin' }).click();
+  await expect.poll(() => back.length).toBe(1);
+  await screen.again(sheet(false));
+  await expect.element(screen.getByLabelText('What the calendar is for')).toHaveValue('Ropes');
+  await expect.element(save).toBeEnabled();
+
+  // Whoever does not keep it is told, and can do nothing about it.
+  await screen.again(sheet(true, { ...kept, role: 'reader' }));
+  await expect.element(screen.getByRole('alert')).toBeVisible();
+  await expect.element(screen.getByRole('button', { name: 'Take it out of the bin' })).not.toBeInTheDocument();
+});
