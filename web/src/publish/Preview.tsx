@@ -1,3 +1,4 @@
+import { useIsFetching } from '@tanstack/react-query';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
@@ -29,7 +30,8 @@ export const Preview = ({ publication, placed, mayLookAs }: Props) => {
   const isDraft = publication !== null && (publication.hasChanges || !publication.isPublished);
   const proof = useProof(publication, isDraft);
   // Opening a calendar changes what goes out, and not the publication.
-  const goesOut = proof.data && !proof.isFetching ? `${proof.data.events} ${proof.data.heldBack.length}` : undefined;
+  const isComing = useIsFetching({ queryKey: ['publications'] }) > 0 || proof.isFetching;
+  const goesOut = proof.data && !isComing ? `${proof.data.events} ${proof.data.heldBack.length}` : undefined;
   const canCompare = publication !== null && publication.hasChanges && publication.isPublished;
   const panel = wanted === 'compare' && !canCompare ? 'preview' : wanted;
   const panels = PANELS.filter((p) => p !== 'compare' || canCompare);

@@ -57,4 +57,29 @@ it('a preview is loaded once when it is opened, and again when something else go
   free[2]?.();
   await expect.element(screen.getByRole('status').filter({ hasText: /^6 / })).toBeVisible();
   expect(loads).toBe(1);
+
+  // The proof is told of before the publication, which is asked for with it.
+  events = 7;
+  let begun = 0;
+  new MutationObserver(() => begun++).observe(anew, { attributeFilter: ['src'] });
+  let known: (all: Publication[]) => void = () => undefined;
+  const publications = screen.queries.query({
+    queryKey: ['publications'],
+    queryFn: () => new Promise<Publication[]>((go) => (known = go)),
+  });
+  void screen.queries.invalidateQueries({ queryKey: ['proof'] });
+  await expect.poll(() => free.length).toBe(4);
+  free[3]?.();
+  await expect.element(screen.getByRole('status').filter({ hasText: /^7 / })).toBeVisible();
+  expect(begun).toBe(0);
+  const other = { ...publication, changedAt: '2026-08-03T00:00:00Z' };
+  await screen.again(preview(other));
+  const last = frame.element();
+  expect(last).not.toBe(anew);
+  await new Promise((done) => last.addEventListener('load', done, { once: true }));
+  last.addEventListener('load', () => loads++);
+  known([other]);
+  await publications;
+  await expect.poll(() => screen.queries.isFetching()).toBe(0);
+  expect(loads).toBe(1);
 });

@@ -7,19 +7,19 @@ const AGAIN_MS = 3_000;
 /** Lists that are on the screen follow a little later, and not on all screens at once. */
 const LISTS_MS = [2_000, 8_000] as const;
 const LISTS = [
-  'bin',
-  'proof',
-  'publications',
-  'who-sees',
-  'search',
-  'board-as',
-  'shared-places',
-  'sources',
-  'source-readings',
+  ['bin'],
+  // What is shown from both is shown once.
+  ['publications', 'proof'],
+  ['who-sees'],
+  ['search'],
+  ['board-as'],
+  ['shared-places'],
+  ['sources'],
+  ['source-readings'],
 ];
 /** What is counted beside the board follows at leisure; where it is what the screen is about it is one of the lists. */
 const COUNTS_MS = [30_000, 90_000] as const;
-const COUNTS = ['year', 'checks', 'proposals', 'opening-requests'];
+const COUNTS = [['year'], ['checks'], ['proposals'], ['opening-requests']];
 const isBoard = () => location.pathname.startsWith('/plan');
 
 const SESSION_MS = 5_000;
@@ -45,16 +45,16 @@ export const useLive = (): boolean => {
     let again: number | undefined;
     const later = new Map<string, number>();
     const refresh = () => void queries.invalidateQueries();
-    const lookLater = (keys: string[], wait: readonly [number, number]) => {
-      for (const key of keys)
-        if (!later.has(key))
-          later.set(
-            key,
-            window.setTimeout(() => {
-              later.delete(key);
-              void queries.invalidateQueries({ queryKey: [key] });
-            }, between(wait)),
-          );
+    const lookLater = (lists: string[][], wait: readonly [number, number]) => {
+      for (const keys of lists) {
+        const name = keys.join(' ');
+        if (later.has(name)) continue;
+        const look = () => {
+          later.delete(name);
+          for (const key of keys) void queries.invalidateQueries({ queryKey: [key] });
+        };
+        later.set(name, window.setTimeout(look, between(wait)));
+      }
     };
     const hear = async ({ isOwn, events }: Told) => {
       if (isOwn) await ownDone();
