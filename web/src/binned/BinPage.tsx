@@ -33,21 +33,14 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
             <h2>{t('bin.calendars')}</h2>
             <ul aria-label={t('bin.calendars')}>
               {binned.data.map((c) => (
-                <li key={c.id} aria-label={c.title} className={markClass(c.mark)}>
-                  <Spine />
-                  <span className="what">
-                    <strong>{c.title}</strong> <span className="quiet">{t('bin.holds', { count: c.events })}</span>
-                  </span>
-                  <span className="quiet">{t('bin.since', { day: formatMoment(c.deletedAt, language) })}</span>
-                  <Button
-                    variant="link"
-                    size="sm"
-                    aria-label={t('bin.takeOutThis', { title: c.title })}
-                    onClick={() => void actions.restoreCalendar(c.id, c.title)}
-                  >
-                    {t('bin.takeOut')}
-                  </Button>
-                </li>
+                <Binned
+                  key={c.id}
+                  title={c.title}
+                  mark={c.mark}
+                  more={t('bin.holds', { count: c.events })}
+                  when={t('bin.since', { day: formatMoment(c.deletedAt, language) })}
+                  onTakeOut={() => void actions.restoreCalendar(c.id, c.title)}
+                />
               ))}
             </ul>
             {bin.data.length > 0 && <h2>{t('bin.events')}</h2>}
@@ -57,30 +50,52 @@ export const BinPage = ({ school }: { school: Session['school'] }) => {
           {bin.data.map((e) => {
             const calendar = calendars.data.find((c) => c.id === e.calendarId);
             return (
-              <li key={e.id} aria-label={e.title}>
-                <span className="what">
-                  <strong>{e.title}</strong>{' '}
-                  <span className="quiet">
-                    {[calendar?.title ?? t('bin.calendarGone'), day(e.start), e.isSeries && t('list.series')]
-                      .filter(Boolean)
-                      .join(' · ')}
-                  </span>
-                </span>
-                <span className="quiet">{t('bin.until', { day: formatMoment(e.until, language) })}</span>
-                <Button
-                  variant="link"
-                  size="sm"
-                  aria-label={t('bin.takeOutThis', { title: e.title })}
-                  disabled={!calendar}
-                  onClick={() => void actions.restoreEvent(e.id, e.title)}
-                >
-                  {t('bin.takeOut')}
-                </Button>
-              </li>
+              <Binned
+                key={e.id}
+                title={e.title}
+                more={[calendar?.title ?? t('bin.calendarGone'), day(e.start), e.isSeries && t('list.series')]
+                  .filter(Boolean)
+                  .join(' · ')}
+                when={t('bin.until', { day: formatMoment(e.until, language) })}
+                isHeld={!calendar}
+                onTakeOut={() => void actions.restoreEvent(e.id, e.title)}
+              />
             );
           })}
         </ul>
       </div>
     </main>
+  );
+};
+
+interface BinnedProps {
+  title: string;
+  mark?: number;
+  more: string;
+  when: string;
+  /** Whether it cannot be taken out by itself. */
+  isHeld?: boolean;
+  onTakeOut: () => void;
+}
+
+const Binned = ({ title, mark, more, when, isHeld, onTakeOut }: BinnedProps) => {
+  const { t } = useTexts();
+  return (
+    <li aria-label={title} className={mark ? markClass(mark) : ''}>
+      {mark && <Spine />}
+      <span className="what">
+        <strong>{title}</strong> <span className="quiet">{more}</span>
+      </span>
+      <span className="quiet">{when}</span>
+      <Button
+        variant="link"
+        size="sm"
+        aria-label={t('bin.takeOutThis', { title })}
+        disabled={isHeld}
+        onClick={onTakeOut}
+      >
+        {t('bin.takeOut')}
+      </Button>
+    </li>
   );
 };
