@@ -46,8 +46,9 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
     {
         var listener = new Listener(this);
         listeners[listener] = schoolId;
-        var since = Environment.TickCount64 - (long)before.TotalMilliseconds;
-        if (before.TotalMilliseconds > RecentMilliseconds || since < Volatile.Read(ref hearingSince))
+        var (since, hearing) = (Environment.TickCount64 - (long)before.TotalMilliseconds, Volatile.Read(ref hearingSince));
+        // Who comes before anything is heard is told as soon as it is.
+        if (before.TotalMilliseconds > RecentMilliseconds || (hearing < long.MaxValue && since < hearing))
             listener.Tell(Anything(schoolId));
         foreach (var (_, notice) in recent.Where(r => r.At >= since && r.Notice.SchoolId == schoolId))
             listener.Tell(notice);
@@ -62,7 +63,6 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
         db.Changed += notice => Outgoing?.Invoke(notice);
         await gate.Opened.WaitAsync(stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         var pause = TimeSpan.FromMilliseconds(200);
-        var wasCut = false;
         while (!stopping.IsCancellationRequested)
         {
             try
@@ -89,9 +89,8 @@ internal sealed class ChangeFeed(Connections db, DatabaseGate gate, IClock clock
                 Volatile.Write(ref hearingSince, Environment.TickCount64);
                 // What was read before may have changed unheard, also before the first time.
                 Missed?.Invoke();
-                if (wasCut)
-                    TellAll();
-                (wasCut, pause) = (true, TimeSpan.FromMilliseconds(200));
+                TellAll();
+                pause = TimeSpan.FromMilliseconds(200);
                 while (true)
                 {
                     // To listen again changes nothing, but its answer comes after everything that was told before it.

@@ -8,6 +8,7 @@ import { isStale, overLatest } from '../shared/merged';
 import { FieldProblem } from '../shared/parts/FieldProblem';
 import { problemText, useTexts } from '../shared/i18n';
 import { useCalendars } from '../shared/data/useCalendars';
+import { ofOwn } from '../shared/data/bringIn';
 import { useUndo } from '../shared/data/undo';
 import { useInTurn } from '../shared/useInTurn';
 import { CalendarChoice } from './CalendarChoice';
@@ -65,6 +66,9 @@ interface StudioProps {
   onBegun: (id: string) => void;
 }
 
+/** What says something that follows from a publication. */
+const MADE_FROM_IT = ['publications', 'proof', 'checks', 'opening-requests', 'who-sees'];
+
 const keyOf = (title: string): string =>
   title
     .normalize('NFD')
@@ -92,7 +96,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
     during(
       inTurn(async () => {
         const before = kept.current;
-        const saved = await work(before).catch((error: unknown) => {
+        const saved = await ofOwn(work(before)).catch((error: unknown) => {
           // Whoever is told that it was changed meanwhile sees how, and goes on from there.
           if (isStale<Publication>(error)) {
             learn(error.current);
@@ -109,7 +113,7 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             : [...(all ?? []), saved],
         );
         // Nobody waits for it who goes on choosing.
-        void queries.invalidateQueries({ queryKey: ['proof'] });
+        for (const key of MADE_FROM_IT) void queries.invalidateQueries({ queryKey: [key] });
         if (!before) onBegun(saved.id);
       }),
     );
@@ -201,8 +205,9 @@ const Studio = ({ publication, publications, calendars, onGo, onBegun }: StudioP
             <option value="new">{t('publish.new')}</option>
           </Form.Select>
         </div>
+        {/* Wherever somebody has come to among the questions. */}
         {isElsewhere && (
-          <p className="notice notice-danger" role="alert">
+          <p className="notice notice-danger in-sight" role="alert">
             {isStale(problem) ? t('meanwhile') : problemText(t, problem)}
           </p>
         )}
