@@ -31,10 +31,12 @@ public sealed class AskedTogetherTests
     public async Task What_is_wrong_with_one_keeps_back_none_of_the_others_and_an_absent_database_is_not_asked_for_each()
     {
         var (asked, isAway) = (0, false);
+        // The first of either is answered when all the others have come.
+        var (first, firstAway) = (new TaskCompletionSource(), new TaskCompletionSource());
         var together = new AskedTogether<int, string, string>(async (_, items) =>
         {
             asked++;
-            await Task.Yield();
+            await (items is ["a"] ? first.Task : items is ["0"] ? firstAway.Task : Task.CompletedTask);
             if (isAway)
                 throw new DatabaseAwayException();
             return items.Contains("bad") ? throw new InvalidOperationException("bad") : items.ToDictionary(i => i, i => i);
@@ -51,11 +53,13 @@ public sealed class AskedTogetherTests
                 return "! " + error.Message;
             }
         }).ToList();
+        first.SetResult();
         Assert.Equal(["a", "b", "! bad", "c"], await Task.WhenAll(all));
         Assert.Equal(5, asked);
         (asked, isAway) = (0, true);
         // Of another group: whoever was answered last may still be taken for one that is on its way.
         var away = Enumerable.Range(0, 20).Select(i => together.AskAsync(2, $"{i}")).ToList();
+        firstAway.SetResult();
         foreach (var one in away)
             await Assert.ThrowsAsync<DatabaseAwayException>(() => one);
         Assert.Equal(2, asked);

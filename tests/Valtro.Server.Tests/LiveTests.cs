@@ -19,6 +19,16 @@ public sealed class LiveTests(Cluster cluster)
         return reader;
     }
 
+    /// <summary>Waits until servers hear of changes: whoever listens before is told of anything when they do.</summary>
+    private static async Task HearAsync(params Server[] servers)
+    {
+        foreach (var feed in servers.Select(s => s.Services.GetRequiredService<ChangeFeed>()))
+        {
+            while (!feed.IsHearing)
+                await Task.Delay(10);
+        }
+    }
+
     /// <summary>The next event that says something.</summary>
     private static async Task<(string Name, string Data)> NextAsync(StreamReader reader)
     {
@@ -67,6 +77,7 @@ public sealed class LiveTests(Cluster cluster)
         await using var two = new Server(database);
         var marit = await one.SignedInAsync();
         var owen = await two.SignedInAsync("owen.tarbell@lanternfell.example");
+        await HearAsync(one, two);
         using var seenByMarit = await OpenAsync(marit);
         using var seenByOwen = await OpenAsync(owen);
         await marit.NewCalendarAsync("Told");
@@ -80,6 +91,7 @@ public sealed class LiveTests(Cluster cluster)
         await using var server = new Server(await cluster.CreateDatabaseAsync());
         var (marit, owen) = (await server.SignedInAsync(), await server.SignedInAsync("owen.tarbell@lanternfell.example"));
         // Of so long ago a server knows nothing any more, so anything may be different.
+        await HearAsync(server);
         using (var early = await OpenAsync(owen, 40_000))
             Assert.Equal(("changed", Others), await NextAsync(early));
         using var witness = await OpenAsync(marit);
@@ -107,6 +119,7 @@ public sealed class LiveTests(Cluster cluster)
         var open = await marit.NewCalendarAsync("Deck");
         object Body(JsonNode calendar, string title, bool isDraft = false) =>
             new { calendarId = calendar.Text("id"), title, timing = Asking.AllDay("2044-03-03", "2044-03-03"), facts = new { isDraft } };
+        await HearAsync(server);
         using var own = await OpenAsync(marit);
         // What was done so far has been told of before anybody else listens.
         await marit.PostAsync("/api/events", Body(closed, "Before"));
@@ -144,6 +157,7 @@ public sealed class LiveTests(Cluster cluster)
         var calendar = await marit.NewCalendarAsync("Hull");
         object Body(string title, string from, object? rule = null) => new { calendarId = calendar.Text("id"), title, timing = Asking.AllDay(from, from), rule };
         var others = await marit.PostAsync("/api/events", Body("Stays", "2044-03-02"));
+        await HearAsync(server);
         using var seen = await OpenAsync(samir);
 
         async Task<JsonArray> ShownAsync() => (await samir.GetJsonAsync($"/api/board?{window}"))["occurrences"]!.AsArray();
@@ -193,6 +207,7 @@ public sealed class LiveTests(Cluster cluster)
     {
         await using var server = new Server(await cluster.CreateDatabaseAsync());
         var client = await server.SignedInAsync();
+        await HearAsync(server);
         using var seen = await OpenAsync(client);
         await using (var db = NpgsqlDataSource.Create(server.Database))
         await using (var cut = db.CreateCommand("select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen valtro_changes%' and datname = current_database()"))
@@ -242,6 +257,7 @@ public sealed class LiveTests(Cluster cluster)
         using var client = new HttpClient(new HttpClientHandler { UseCookies = false }) { BaseAddress = new Uri($"http://127.0.0.1:{proxy.Port}") };
         var signedIn = await client.PostAsJsonAsync("/api/session", new { email = Server.Marit, password = Valtro.Demo.DemoSchool.Password });
         client.DefaultRequestHeaders.Add("Cookie", signedIn.Headers.GetValues("Set-Cookie").First().Split(';')[0]);
+        await HearAsync(server);
         var stream = await OpenAsync(client);
         if (stillSeconds > cutSeconds)
         {
