@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 import { api, type BoardSettings, type Calendar } from '../shared/api/client';
-import { choose, type Choices } from '../shared/data/choices';
+import { choose, type Personal } from '../shared/data/personal';
 import { arrangementOf, fromParams, toParams, type Arrangement } from './arrangement';
 
 const KEY = ['me-board'];
@@ -10,7 +10,7 @@ const KEY = ['me-board'];
 export const useBoardSettings = (): BoardSettings | undefined =>
   useQuery({ queryKey: KEY, queryFn: api.boardSettings, staleTime: Infinity }).data;
 
-const BOARD: Choices<BoardSettings> = {
+const BOARD: Personal<BoardSettings> = {
   known: (queries) => queries.getQueryData<BoardSettings>(KEY),
   keep: (all) => api.keepBoardSettings(all),
   show: (queries, change) => queries.setQueryData<BoardSettings>(KEY, (now) => now && { ...now, ...change }),

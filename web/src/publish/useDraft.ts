@@ -10,6 +10,7 @@ import { draftOf, type Draft } from './draft';
 export const useDraft = (publication: Publication | null, language: string) => {
   const [draft, setDraft] = useState(() => draftOf(publication, language));
   const kept = useRef(publication);
+  const told = useRef(publication);
   // What of the choices, as they were made here, is kept.
   const settled = useRef(draft);
   const going = useRef(0);
@@ -18,21 +19,24 @@ export const useDraft = (publication: Publication | null, language: string) => {
   const learn = useCallback(
     (now: Publication, sent?: Draft) => {
       const before = kept.current;
-      if (before && now.version < before.version) return;
       const theirs = draftOf(now, language);
       const base = sent ?? (before ? draftOf(before, language) : theirs);
       kept.current = now;
+      told.current = now;
       settled.current = going.current > 1 ? (sent ?? settled.current) : theirs;
       setDraft((mine) => merged(base, mine, theirs));
     },
     [language],
   );
-  // While something is on its way its answer tells.
-  const told = useRef(publication);
+  // While something is on its way its answer tells; a list that was asked for earlier tells nothing.
+  const hear = useCallback(() => {
+    const now = told.current;
+    if (now && going.current === 0 && now.version >= (kept.current?.version ?? 0)) learn(now);
+  }, [learn]);
   useEffect(() => {
     told.current = publication;
-    if (publication && going.current === 0) learn(publication);
-  }, [publication, learn]);
+    hear();
+  }, [publication, hear]);
 
   return {
     draft,
@@ -46,7 +50,7 @@ export const useDraft = (publication: Publication | null, language: string) => {
       going.current++;
       return work.finally(() => {
         going.current--;
-        if (told.current && going.current === 0) learn(told.current);
+        hear();
       });
     },
   };

@@ -138,6 +138,16 @@ describe('what somebody else does to a publication', () => {
     await expect.poll(() => kept.hasChanges).toBe(false);
   });
 
+  it('is gone on from as well when a backup brought back an earlier version', async () => {
+    kept = { ...kept, version: 5, hasChanges: true };
+    const { screen } = await open();
+    kept = { ...kept, version: 2, introduction: 'As it was last week.' };
+    await screen.getByRole('button', { name: 'Publish changes' }).click();
+    await expect.element(screen.getByLabelText('Words under the title')).toHaveValue('As it was last week.');
+    await screen.getByRole('button', { name: 'Publish changes' }).click();
+    await expect.poll(() => [kept.version, kept.hasChanges]).toEqual([3, false]);
+  });
+
   it('leaves what is being typed', async () => {
     const { screen, tell } = await open();
     await screen.getByLabelText('Words under the title').fill('Half a');

@@ -3,7 +3,7 @@ import { api, type PersonSettings, type Session } from '../api/client';
 import { setHabits } from '../dates';
 import { setLanguage } from '../i18n';
 import { setMode } from '../theme/mode';
-import { choose, type Choices } from './choices';
+import { choose, type Personal } from './personal';
 
 const WEEK_START = { monday: 1, saturday: 6, sunday: 7 } as const;
 
@@ -18,7 +18,7 @@ export const applySettings = async (settings: PersonSettings) => {
   if (settings.language === 'en' || settings.language === 'fr') await setLanguage(settings.language);
 };
 
-const SETTINGS: Choices<PersonSettings> = {
+const SETTINGS: Personal<PersonSettings> = {
   known: (queries) => queries.getQueryData<Session>(['session'])?.settings,
   keep: (all) => api.keepSettings(all),
   show: async (queries, change) => {

@@ -1,7 +1,7 @@
 import type { QueryClient } from '@tanstack/react-query';
 
 /** What a person chose for themselves of one kind: how it is known here, kept by the server, and shown. */
-export interface Choices<T extends object> {
+export interface Personal<T extends object> {
   known: (queries: QueryClient) => T | undefined;
   keep: (all: T) => Promise<unknown>;
   show: (queries: QueryClient, change: Partial<T>) => unknown;
@@ -21,26 +21,26 @@ const going = new WeakMap<QueryClient, Map<object, Going<never>>>();
  */
 export const choose = async <T extends object>(
   queries: QueryClient,
-  choices: Choices<T>,
+  personal: Personal<T>,
   change: (now: T) => Partial<T>,
 ): Promise<void> => {
-  const known = choices.known(queries);
+  const known = personal.known(queries);
   if (!known) return;
   const mine = going.get(queries) ?? new Map<object, Going<never>>();
   going.set(queries, mine);
-  const before = mine.get(choices) as Going<T> | undefined;
+  const before = mine.get(personal) as Going<T> | undefined;
   const all = { ...before?.change, ...change({ ...known, ...before?.change }) };
   const kept = (before?.kept ?? Promise.resolve())
     .catch(() => undefined)
-    .then(() => choices.keep({ ...known, ...all }));
+    .then(() => personal.keep({ ...known, ...all }));
   const own = { change: all, kept } as Going<never>;
-  mine.set(choices, own);
+  mine.set(personal, own);
   await Promise.all([
-    choices.show(queries, all),
+    personal.show(queries, all),
     kept.finally(() => {
-      if (mine.get(choices) === own) mine.delete(choices);
+      if (mine.get(personal) === own) mine.delete(personal);
     }),
   ]);
   // An answer that came before it was kept knows nothing of it; of what was chosen since the next one tells.
-  if (!mine.has(choices)) await choices.show(queries, all);
+  if (!mine.has(personal)) await personal.show(queries, all);
 };
