@@ -138,6 +138,15 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         });
     }
 
+    /// <summary>The tests' own connections to its database go with it: kept for minutes each, those of two hundred databases were all the cluster has.</summary>
+    public override async ValueTask DisposeAsync()
+    {
+        await base.DisposeAsync();
+        await using var own = new Npgsql.NpgsqlConnection(Database);
+        Npgsql.NpgsqlConnection.ClearPool(own);
+        GC.SuppressFinalize(this);
+    }
+
     /// <summary>Somebody who only looks: no cookie, no redirects.</summary>
     public HttpClient Visitor() => CreateClient(new WebApplicationFactoryClientOptions { BaseAddress = new Uri(Address), AllowAutoRedirect = false });
 
