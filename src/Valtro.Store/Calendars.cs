@@ -140,13 +140,15 @@ public sealed class Calendars(Connections db)
     internal static Calendar OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, StoredJson.Options)!.ToCalendar();
 
     /// <summary>Some calendars (@ids), for publications.</summary>
-    internal const string SelectedFor = $"select {Columns} from calendar where school_id = @SchoolId and id = any(@ids);";
+    /// <summary>Calendars of a school (@SchoolId), for publications.</summary>
+    /// <param name="ids">Which, in the database's words.</param>
+    internal static string SelectedFor(string ids) => $"select {Columns} from calendar where school_id = @SchoolId and id = any({ids});";
 
     internal static async Task<IReadOnlyList<Calendar>> ReadForAsync(SqlMapper.GridReader result) => [.. (await result.ReadAsync<Row>()).Select(r => r.ToCalendar())];
 
     internal static async Task<IReadOnlyList<Calendar>> ListForPublicationAsync(DbConnection connection, Guid schoolId, Guid[] ids)
     {
-        using var result = await connection.QueryMultipleAsync(SelectedFor, new { SchoolId = schoolId, ids });
+        using var result = await connection.QueryMultipleAsync(SelectedFor("@ids"), new { SchoolId = schoolId, ids });
         return await ReadForAsync(result);
     }
 

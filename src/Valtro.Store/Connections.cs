@@ -38,6 +38,9 @@ public sealed class Connections : IAsyncDisposable, IDisposable
     /// </summary>
     public event Action<PublicationsNotice>? Changed;
 
+    /// <summary>What was read of events for publications a moment ago.</summary>
+    internal KnownEvents KnownEvents { get; } = new();
+
     /// <summary>What each school may take that has no limits of its own.</summary>
     public SchoolLimits Limits { get; init; } = SchoolLimits.Usual;
 
@@ -112,12 +115,14 @@ public sealed class Connections : IAsyncDisposable, IDisposable
 
     public async ValueTask DisposeAsync()
     {
+        KnownEvents.Dispose();
         await source.DisposeAsync();
         await listening.DisposeAsync();
     }
 
     public void Dispose()
     {
+        KnownEvents.Dispose();
         source.Dispose();
         listening.Dispose();
     }

@@ -173,29 +173,27 @@ public sealed class Events(Connections db)
         db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync("delete from event where deleted_at < @before", new { before = now - Event.BinTime }));
 
     // With what is in the bin: a reader who comes by an old link is told that it is no longer planned.
-    /// <summary>The events that stand in some calendars (@ids), for publications.</summary>
-    internal const string SelectedFor =
+    /// <summary>Which events stand in some calendars, for publications.</summary>
+    /// <param name="ids">Which calendars, in the database's words.</param>
+    internal static string SelectedFor(string ids) =>
         $"""
-        select {EventColumns.Selected}, exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null) as is_home_there
-        from event_standing_in(@ids) e;
+        select id, version, changed_at, exists (select from calendar c where c.id = e.calendar_id and c.deleted_at is null) as is_home_there
+        from event_standing_in({ids}) e;
         """;
 
-    internal static async Task<IReadOnlyList<StandingEvent>> ReadForAsync(SqlMapper.GridReader result) =>
-        [.. (await result.ReadAsync<StandingColumns>()).Select(r => new StandingEvent(r.ToEvent(), r.IsHomeThere))];
+    internal static async Task<IReadOnlyList<StandingEvent>> ReadForAsync(SqlMapper.GridReader result) => [.. await result.ReadAsync<StandingEvent>()];
 
-    /// <summary>An event that stands in some calendars.</summary>
-    /// <param name="Event">The event.</param>
-    /// <param name="IsHomeThere">Whether the calendar it is of is there, and not in the bin.</param>
-    internal sealed record StandingEvent(Event Event, bool IsHomeThere)
+    /// <summary>Which event stands in some calendars.</summary>
+    internal sealed class StandingEvent
     {
-        /// <summary>Whether it is shown with calendars: it is of one of them, or stands in one while its own is there.</summary>
-        public bool StandsIn(IReadOnlySet<Guid> calendars) =>
-            calendars.Contains(Event.CalendarId) || (IsHomeThere && Event.CalendarIds.Any(calendars.Contains));
-    }
+        public Guid Id { get; init; }
+        public int Version { get; init; }
+        public Instant ChangedAt { get; init; }
 
-    private sealed class StandingColumns : EventColumns
-    {
+        /// <summary>Whether the calendar it is of is there, and not in the bin.</summary>
         public bool IsHomeThere { get; init; }
+
+        public EventState State => new(Id, Version, ChangedAt);
     }
 
     internal static async Task<Event?> FindAsync(DbConnection connection, Guid schoolId, Guid id)

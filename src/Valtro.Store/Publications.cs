@@ -42,8 +42,13 @@ public sealed class Publications(Connections db)
 
     // Looked up behind a select, an array says nothing of how long it is, so that PostgreSQL finds a plan for all as good as one
     // for this array, and keeps it: planning took three times what the look-up takes.
-    private const string Keys = "array(select unnest(@keys))";
     private const string Ids = "array(select unnest(@publicationIds))";
+
+    // By their identities alone, which say of which school they are: asked for that too, PostgreSQL looked through all of the school's.
+    private const string Selected = $"select {Columns} from publication p where id = any({Ids});";
+
+    // The calendars they show, and others (@alsoIn).
+    private const string Shown = $"array(select calendar_id from publication_calendar where publication_id = any({Ids}) union select unnest(@alsoIn))";
 
     public async Task<IReadOnlyList<Publication>> ListAsync(Guid schoolId)
     {
@@ -59,20 +64,15 @@ public sealed class Publications(Connections db)
         return await FindAsync(connection, schoolId, id);
     }
 
-    /// <summary>The states of what links lead to, of whichever schools; those nothing is at are left out.</summary>
-    public async Task<IReadOnlyDictionary<string, PublicationState>> StatesAsync(string[] keys)
+    /// <summary>The states of what links lead to; those nothing is at are left out.</summary>
+    /// <param name="keys">The links.</param>
+    /// <param name="schoolId">Of which school; null for whichever.</param>
+    public async Task<IReadOnlyDictionary<string, PublicationState>> StatesAsync(string[] keys, Guid? schoolId = null)
     {
-        ILookup<Guid, string> ofSchools;
-        await using (var none = await db.OpenForNoneAsync())
-            ofSchools = (await none.QueryAsync<(string Key, Guid? SchoolId)>("select key, school_of_publication(key) from unnest(@keys) key", new { keys }))
-                .Where(k => k.SchoolId is not null).ToLookup(k => k.SchoolId!.Value, k => k.Key);
-        var states = new Dictionary<string, PublicationState>(StringComparer.Ordinal);
-        foreach (var of in ofSchools)
-        {
-            foreach (var (key, state) in await StatesAsync(of.Key, [.. of]))
-                states[key] = state;
-        }
-        return states;
+        await using var connection = await db.OpenForNoneAsync();
+        var rows = await connection.QueryAsync<StateRow>("select * from publication_at(@keys, @members)", new { keys, members = (short)Audience.Members });
+        return rows.Where(r => schoolId is null || r.SchoolId == schoolId).DistinctBy(r => r.Key).ToDictionary(
+            r => r.Key, r => new PublicationState(r.Id, r.SchoolId, r.Revision, r.NarrowedRevision, r.ChangedAt, r.IsGone, r.ShownFrom, r.ShownUntil, r.IsClosed, r.IsPersonal), StringComparer.Ordinal);
     }
 
     /// <summary>The links of a school's publications that are out for everybody who has the link.</summary>
@@ -86,31 +86,6 @@ public sealed class Publications(Connections db)
             new { schoolId, only, members = (short)Audience.Members })];
     }
 
-    /// <summary>The states of what links of a school lead to; those nothing is at any more are left out.</summary>
-    public async Task<IReadOnlyDictionary<string, PublicationState>> StatesAsync(Guid schoolId, string[] keys)
-    {
-        await using var connection = await db.OpenAsync(schoolId);
-        var rows = await connection.QueryAsync<StateRow>(
-            $"""
-            select key, id, school_id, revision, narrowed_revision, changed_at, taken_down_at is not null as is_gone,
-                (choices->>'from')::timestamptz as "from", (choices->>'until')::timestamptz as until,
-                audience = @members as is_closed, false as is_personal
-            from publication where key = any({Keys}) and published_at is not null
-            union all
-            select o.key, p.id, p.school_id, p.revision, p.narrowed_revision, p.changed_at, true, null, null, false, false
-            from publication_old_key o join publication p on p.id = o.publication_id
-            where o.key = any({Keys}) and not exists (select from publication where key = o.key)
-            union all
-            select m.key, p.id, p.school_id, p.revision, p.narrowed_revision, p.changed_at, p.taken_down_at is not null or w.left_at is not null or p.audience <> @members,
-                (p.choices->>'from')::timestamptz, (p.choices->>'until')::timestamptz, false, true
-            from member_link m join publication p on p.id = m.publication_id join person w on w.id = m.person_id
-            where m.key = any({Keys}) and p.published_at is not null
-            """,
-            new { keys, members = (short)Audience.Members });
-        return rows.DistinctBy(r => r.Key).ToDictionary(
-            r => r.Key, r => new PublicationState(r.Id, r.SchoolId, r.Revision, r.NarrowedRevision, r.ChangedAt, r.IsGone, r.From, r.Until, r.IsClosed, r.IsPersonal), StringComparer.Ordinal);
-    }
-
     private sealed class StateRow
     {
         public string Key { get; init; } = "";
@@ -120,8 +95,8 @@ public sealed class Publications(Connections db)
         public long NarrowedRevision { get; init; }
         public Instant ChangedAt { get; init; }
         public bool IsGone { get; init; }
-        public Instant? From { get; init; }
-        public Instant? Until { get; init; }
+        public Instant? ShownFrom { get; init; }
+        public Instant? ShownUntil { get; init; }
         public bool IsClosed { get; init; }
         public bool IsPersonal { get; init; }
     }
@@ -146,47 +121,57 @@ public sealed class Publications(Connections db)
         await using var connection = await db.OpenAsync(schoolId);
         // One snapshot: the parts never come from two revisions.
         await using var transaction = await connection.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
-        return await ContentsAsync(connection, schoolId, ids, isDraft);
+        return await ContentsAsync(connection, db.KnownEvents, schoolId, ids, isDraft);
     }
 
     /// <summary>One publication, within a transaction that sees one school.</summary>
     /// <exception cref="InvalidOperationException">It is gone.</exception>
     public static async Task<(PublicationContents Contents, School School)> ContentsAsync(DbConnection connection, Guid schoolId, Guid id)
     {
-        var (contents, school) = await ContentsAsync(connection, schoolId, [id], isDraft: false);
+        using var known = new KnownEvents();
+        var (contents, school) = await ContentsAsync(connection, known, schoolId, [id], isDraft: false);
         return (Of(contents, id), school);
     }
 
     private static PublicationContents Of(IReadOnlyDictionary<Guid, PublicationContents> contents, Guid id) =>
         contents.GetValueOrDefault(id) ?? throw new InvalidOperationException("The publication is gone.");
 
-    private static async Task<(IReadOnlyDictionary<Guid, PublicationContents> Contents, School School)> ContentsAsync(DbConnection connection, Guid schoolId, Guid[] publicationIds, bool isDraft)
+    private static async Task<(IReadOnlyDictionary<Guid, PublicationContents> Contents, School School)> ContentsAsync(
+        DbConnection connection, KnownEvents known, Guid schoolId, Guid[] publicationIds, bool isDraft)
     {
-        var rows = await connection.QueryAsync<Row>($"select {Columns} from publication p where school_id = @schoolId and id = any({Ids})", new { schoolId, publicationIds });
-        var publications = rows.Select(r => r.ToPublication()).Select(p => isDraft ? p.WithDraft : p).ToList();
+        Guid[] alsoIn = isDraft ? [.. (await ReadAsync(connection, publicationIds)).SelectMany(p => p.WithDraft.CalendarIds)] : [];
         using var result = await connection.QueryMultipleAsync(
             $"""
-            {Calendars.SelectedFor}
-            {Events.SelectedFor}
-            select publication_id, uid from gone_event where publication_id = any(@publicationIds);
+            {Selected}
+            {Calendars.SelectedFor(Shown)}
+            {Events.SelectedFor(Shown)}
+            select publication_id, uid from gone_event where publication_id = any({Ids});
             {Lists.Selected}
             {Schools.Selected}
             """,
-            new { publicationIds, SchoolId = schoolId, ids = publications.SelectMany(p => p.CalendarIds).Distinct().ToArray() });
-        var (calendars, events) = (await Calendars.ReadForAsync(result), await Events.ReadForAsync(result));
+            new { publicationIds, alsoIn, SchoolId = schoolId });
+        var publications = (await result.ReadAsync<Row>()).Select(r => r.ToPublication()).Select(p => isDraft ? p.WithDraft : p).ToList();
+        var (calendars, standing) = (await Calendars.ReadForAsync(result), await Events.ReadForAsync(result));
         var gone = (await result.ReadAsync<(Guid PublicationId, string Uid)>()).ToLookup(g => g.PublicationId, g => g.Uid);
         var (lists, school) = (await Lists.ReadAsync(result), await Schools.ReadAsync(result));
+        var states = await known.ReadAsync(connection, [.. standing.Select(s => s.State)]);
+        var events = standing.Select(s => (Event: states[s.Id], s.IsHomeThere)).ToList();
         var contents = new Dictionary<Guid, PublicationContents>();
         foreach (var publication in publications)
         {
             var ids = publication.CalendarIds.ToHashSet();
-            contents[publication.Id] = new PublicationContents(publication, [.. calendars.Where(c => ids.Contains(c.Id))], [.. events.Where(e => e.StandsIn(ids)).Select(e => e.Event)], lists)
+            // It is of one of them, or stands in one while its own is there.
+            var shown = events.Where(e => ids.Contains(e.Event.CalendarId) || (e.IsHomeThere && e.Event.CalendarIds.Any(ids.Contains)));
+            contents[publication.Id] = new PublicationContents(publication, [.. calendars.Where(c => ids.Contains(c.Id))], [.. shown.Select(e => e.Event)], lists)
             {
                 Gone = gone[publication.Id].ToHashSet(),
             };
         }
         return (contents, school);
     }
+
+    private static async Task<List<Publication>> ReadAsync(DbConnection connection, Guid[] publicationIds) =>
+        [.. (await connection.QueryAsync<Row>(Selected, new { publicationIds })).Select(r => r.ToPublication())];
 
     /// <summary>Keeps a new or a changed publication; its revision grows.</summary>
     /// <exception cref="StaleWriteException">The stored version is no longer <paramref name="before"/>'s.</exception>

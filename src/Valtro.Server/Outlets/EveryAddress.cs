@@ -46,7 +46,7 @@ internal sealed class EveryAddress : BackgroundService
         var keys = await publications.KeysOutAsync(schoolId, only);
         foreach (var some in keys.Chunk(200))
         {
-            foreach (var (key, state) in await publications.StatesAsync(schoolId, some))
+            foreach (var (key, state) in await publications.StatesAsync(some, schoolId))
             {
                 if (!Shelf.IsOut(state, clock.GetCurrentInstant()))
                     continue;

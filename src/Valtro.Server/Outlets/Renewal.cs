@@ -16,6 +16,8 @@ internal sealed class Renewal : BackgroundService
     // As many as keep the processors busy while others wait for the database; who waits for longer waits in order.
     private const int AtOnce = 8;
     private const int PolishedAtOnce = 20;
+    // Whoever waits for what is made gets the processor: between two of those who ask it only seems to be idle.
+    private const int MostMadeABeat = 10;
     private const int AheadSeconds = 2_700;
     private const int LeastAheadSeconds = 300;
 
@@ -207,18 +209,20 @@ internal sealed class Renewal : BackgroundService
     private async Task KeepAsync(CancellationToken stopping)
     {
         using var timer = new PeriodicTimer(Beat);
+        var madeBefore = Made;
         while (await timer.WaitForNextTickAsync(stopping))
         {
             files.NoteHeard(feed.LastHeard);
             var now = clock.GetCurrentInstant();
-            var polished = 0;
+            var (polished, isQuiet) = (0, Made - madeBefore <= MostMadeABeat);
+            madeBefore = Made;
             foreach (var kept in shelf.All)
             {
                 if (kept.Rendered is not { } rendered)
                     continue;
                 if (IsAheadDue(kept, rendered, now))
                     await TryAsync(async () => kept.Ahead = await RenderAsync(kept, rendered.FreshUntil));
-                else if (polished < PolishedAtOnce && IsIdle && Volatile.Read(ref kept.Asked) > 0 && Environment.TickCount64 - kept.MadeAt > Settled.TotalMilliseconds && rendered.Polish() is var spared and > 0)
+                else if (isQuiet && polished < PolishedAtOnce && IsIdle && Volatile.Read(ref kept.Asked) > 0 && Environment.TickCount64 - kept.MadeAt > Settled.TotalMilliseconds && rendered.Polish() is var spared and > 0)
                 {
                     polished++;
                     shelf.Spare(spared);

@@ -140,7 +140,7 @@ internal sealed class Standings : IDisposable
     public Standings(ChangeFeed feed, Store.Publications publications, DatabaseGate gate, ILogger<Standings> log)
     {
         (this.feed, this.publications, this.gate, this.log) = (feed, publications, gate, log);
-        asking = new((school, keys) => school == Guid.Empty ? publications.StatesAsync(keys) : publications.StatesAsync(school, keys));
+        asking = new((school, keys) => publications.StatesAsync(keys, school == Guid.Empty ? null : school));
         feed.Outgoing += Hear;
         feed.Missed += MissAll;
     }
@@ -221,7 +221,7 @@ internal sealed class Standings : IDisposable
         foreach (var some in doubted.Chunk(MaxAtOnce))
         {
             var begun = some.Select(s => (s.Begin(), s)).ToList();
-            var found = await AskAsync(() => publications.StatesAsync(schoolId, [.. some.Select(s => s.Key)]));
+            var found = await AskAsync(() => publications.StatesAsync([.. some.Select(s => s.Key)], schoolId));
             foreach (var (look, standing) in begun)
                 standing.Take(found.GetValueOrDefault(standing.Key), look);
             Looked?.Invoke(some);
