@@ -14,7 +14,7 @@ namespace Valtro.Server.Outlets;
 internal sealed class Renewal : BackgroundService
 {
     // As many as keep the processors busy while others wait for the database; who waits for longer waits in order.
-    private const int AtOnce = 8;
+    private const int AtOnce = 16;
     private const int PolishedAtOnce = 20;
     // Whoever waits for what is made gets the processor: between two of those who ask it only seems to be idle.
     private const int MostMadeABeat = 10;
