@@ -3,7 +3,9 @@ import { expect, it } from 'vitest';
 import type { Board } from '../../src/shared/api/client';
 import { List } from '../../src/board/views/List';
 import { addDays } from '../../src/shared/dates';
+import { setSight } from '../../src/shared/data/sight';
 import { calendarOf, occurrenceOf } from '../samples';
+import { answer } from './server';
 import { stage } from './stage';
 
 const MONDAY = '2026-11-23';
@@ -102,4 +104,23 @@ it('shows what lies in its days, and chooses all of what it shows', async () => 
   // What is no more in sight is not changed.
   await screen.getByRole('combobox', { name: 'any tag' }).selectOptions('#rope');
   await expect.element(screen.getByText('1 chosen')).toBeVisible();
+});
+
+it('what was moved out of sight can be followed to its first date, and what was left as it is leads nowhere', async () => {
+  const { screen } = await list();
+  answer('POST /api/events/bulk', () => ({
+    changed: [],
+    left: [{ eventId: 'Rope order', code: 'not_yours', message: '' }],
+  }));
+  setSight({ from: MONDAY, to: addDays(MONDAY, 21) });
+  for (const name of ['Rope order', 'Tar kettle'])
+    await screen.getByRole('checkbox', { name: new RegExp(`${name}`) }).click();
+  await userEvent.fill(screen.getByRole('spinbutton', { name: 'Days later' }), '70');
+  await screen.getByRole('button', { name: 'Do it for 2 dates' }).click();
+  await expect.element(screen.getByText('1 date is changed.')).toBeVisible();
+  // Of the two the later one was moved: from 25 November, by ten weeks.
+  const way = screen.getByRole('link', { name: 'See them from Wednesday 3 February on' });
+  await expect.element(way).toBeVisible();
+  expect(new URL((way.element() as HTMLAnchorElement).href).searchParams.get('from')).toBe('2027-02-01');
+  setSight(null);
 });

@@ -389,10 +389,7 @@ const BulkBar = ({ rows, calendars, onDone }: BulkProps) => {
         saveAs(await api.takeOutEvents([...new Set(rows.map((o) => o.eventId))]), 'events.ics');
         return;
       }
-      const { left } = await actions.changeMany(
-        rows.map((o) => ({ eventId: o.eventId, date: o.date })),
-        input(),
-      );
+      const { left } = await actions.changeMany(rows, input());
       // What was left as it is stays chosen, and is named with its reason.
       const asItIs = new Set(left.map((l) => l.eventId));
       onDone(rows.filter((o) => asItIs.has(o.eventId)));

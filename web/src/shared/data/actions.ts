@@ -17,6 +17,7 @@ import {
   type ProposedStep,
   type Detail,
   type Lists,
+  type Occurrence,
   type OpeningRequest,
   type Reach,
   type SchoolYear,
@@ -26,7 +27,7 @@ import { useTexts } from '../i18n';
 import { useUndo } from './undo';
 import { ofOwn, showInBoards } from './bringIn';
 import { askedQuery } from './rights';
-import { dayOf, longDay, monday, yearName } from '../dates';
+import { addDays, dayOf, longDay, monday, yearName } from '../dates';
 import { isInSight } from './sight';
 
 export const inputOf = (event: EventData): EventInput => ({
@@ -97,11 +98,21 @@ export const useActions = () => {
       there.set('open', `${shown.id}_${shown.date ?? shown.start}`);
       return { text: t('done.lies', { day: longDay(day, language) }), to: `/plan?${there.toString()}` };
     };
+    /** To the first of several, whose sheet nobody asked for. */
+    const leadToFirst = (starts: string[]) => {
+      const day = starts.map(dayOf).sort()[0];
+      if (!day || isInSight(day)) return undefined;
+      const there = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
+      there.set('from', monday(day));
+      return { text: t('done.lieFrom', { day: longDay(day, language) }), to: `/plan?${there.toString()}` };
+    };
     interface Ways<T> {
       /** A way back of its own. */
       undo?: (result: T) => Promise<unknown>;
       /** Where what was added, copied or moved lies now: that is told when it is not in sight. */
       lies?: (result: T) => ShownDate | null;
+      /** The same of several: when they begin. */
+      lie?: (result: T) => string[];
       /** Whether it is done where nothing is seen of it. */
       isElsewhere?: boolean;
       /** Hears what became of it before it is shown. */
@@ -111,14 +122,14 @@ export const useActions = () => {
     const act = async <T>(
       run: Promise<T>,
       text: (result: T) => string,
-      { undo, lies, isElsewhere = false, known }: Ways<T> = {},
+      { undo, lies, lie, isElsewhere = false, known }: Ways<T> = {},
     ) => {
       const result = await ofOwn(run);
       known?.(result);
       done({
         text: text(result),
         step: stepOf(result),
-        lead: leadTo(lies?.(result) ?? null, isElsewhere),
+        lead: lie ? leadToFirst(lie(result)) : leadTo(lies?.(result) ?? null, isElsewhere),
         ...(undo && { undo: () => undo(result) }),
       });
       await refresh(result);
@@ -209,7 +220,9 @@ export const useActions = () => {
       sortSource: (id: string, rules: Parameters<typeof api.sortSource>[1], version: number) =>
         act(api.sortSource(id, rules, version), () => t('done.sorted')),
       addMany: (inputs: EventInput[]) =>
-        act(api.addMany(inputs), (made) => t('done.addedMany', { count: made.length })),
+        act(api.addMany(inputs), (made) => t('done.addedMany', { count: made.length }), {
+          lie: (made) => made.map((e) => firstOf(e).start),
+        }),
       /** Changes an event; where it goes to a calendar whose keepers have to be asked, that is offered to them. */
       moveEvent: async (
         before: EventData,
@@ -236,19 +249,25 @@ export const useActions = () => {
             return shown && shown.start !== was ? shown : null;
           },
         }),
-      changeMany: (dates: NonNullable<BulkInput['dates']>, input: Partial<BulkInput>) =>
-        act(
+      changeMany: (rows: Pick<Occurrence, 'eventId' | 'date' | 'start'>[], input: Partial<BulkInput>) => {
+        const changed = (left: { eventId: string }[]) =>
+          rows.filter((r) => !left.some((l) => l.eventId === r.eventId));
+        return act(
           api.changeMany({
             setsCategory: false,
             setsReach: false,
             deletes: false,
             copiesSeries: false,
             ...input,
-            dates,
+            dates: rows.map(({ eventId, date }) => ({ eventId, date })),
           }),
-          ({ left }) =>
-            t('done.many', { count: dates.filter((d) => !left.some((l) => l.eventId === d.eventId)).length }),
-        ),
+          ({ left }) => t('done.many', { count: changed(left).length }),
+          {
+            lie: ({ left }) =>
+              input.moveDays ? changed(left).map((r) => addDays(dayOf(r.start), input.moveDays ?? 0)) : [],
+          },
+        );
+      },
       putBack: (event: EventData, state: EventData) =>
         act(api.putBack(event.id, state, event.version), () => t('done.putBack', { title: state.title })),
       restoreEvent: (id: string, title: string) =>
