@@ -228,6 +228,60 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task What_is_read_while_the_database_is_away_is_counted_when_it_is_there_again_and_once()
+    {
+        await using var wire = new Wire(await cluster.CreateDatabaseAsync());
+        await using var server = new Server(wire.Database);
+        var (client, _, publication) = await PublishedAsync(server, "noted");
+        var log = server.Services.GetRequiredService<ReadingLog>();
+        async Task<int> FetchesAsync() => (await client.GetJsonAsync($"/api/publications/{publication.Text("id")}/readings"))["days"]!.AsArray().Sum(d => d!.Number("fetches"));
+        await WarmAsync(server, "noted");
+        var before = await FetchesAsync();
+        Assert.InRange(before, 1, Outlets.Length);
+        wire.Cut();
+        // More than a processor writes on one sheet, and from several of them.
+        await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => Task.Run(async () =>
+        {
+            for (var i = 0; i < 300; i++)
+                Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync("/p/noted/feed.ics")).StatusCode);
+        })));
+        for (var tries = 0; tries < 2; tries++)
+            await Assert.ThrowsAnyAsync<Exception>(log.WriteAsync);
+        wire.Mend();
+        await Eventually.TrueAsync(async () => (await client.GetAsync("/api/session")).IsSuccessStatusCode);
+        Assert.Equal(before + 2_400, await FetchesAsync());
+        Assert.Equal(before + 2_400, await FetchesAsync());
+    }
+
+    [Fact]
+    public async Task What_has_to_go_from_disk_goes_while_a_large_file_is_still_fetched()
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        await using var server = new Server(database) { Settings = { ["KEPT"] = kept } };
+        var (client, _, going) = await PublishedAsync(server, "going");
+        await WarmAsync(server, "going");
+        var (_, calendar, _) = await PublishedAsync(server, "heavier");
+        var file = await (await client.PostAsync("/api/files?name=large.txt", new ByteArrayContent([.. Enumerable.Repeat((byte)'x', LargeSize)]))).JsonAsync();
+        await client.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = "Score night", place = "", description = "", timing = AllDay("2026-12-01", "2026-12-01"), facts = new { files = new[] { file } } });
+        string[] OnDisk(string link) => Directory.Exists(Path.Combine(kept, link)) ? Directory.GetFiles(Path.Combine(kept, link), "*.kept") : [];
+        await using var db = new Npgsql.NpgsqlConnection(database);
+        await db.OpenAsync();
+        await using (await db.BeginTransactionAsync())
+        {
+            // Nobody reads the bytes of a file now.
+            await db.ExecuteAsync("lock table content_part in access exclusive mode");
+            using var head = new HttpRequestMessage(HttpMethod.Head, $"/p/heavier/files/{file.Text("id")}/large.txt");
+            Assert.Equal(HttpStatusCode.OK, (await server.Visitor().SendAsync(head)).StatusCode);
+            await Eventually.TrueAsync(() => Task.FromResult(Directory.GetFiles(kept, "*.part", SearchOption.AllDirectories).Length > 0));
+            Assert.NotEmpty(OnDisk("going"));
+            await client.PostAsync($"/api/publications/{going.Text("id")}/take-down", new { version = going.Number("version") });
+            await Eventually.TrueAsync(() => Task.FromResult(OnDisk("going").Length == 0));
+            Assert.DoesNotContain(OnDisk("heavier"), f => new FileInfo(f).Length > LargeSize);
+        }
+        await Eventually.TrueAsync(() => Task.FromResult(OnDisk("heavier").Any(f => new FileInfo(f).Length > LargeSize)));
+    }
+
+    [Fact]
     public async Task A_restart_warms_from_disk_and_renders_nothing_that_is_right()
     {
         var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());

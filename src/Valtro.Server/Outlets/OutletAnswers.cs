@@ -12,7 +12,7 @@ using Valtro.Server.Seeing;
 namespace Valtro.Server.Outlets;
 
 /// <summary>Writes outlets' answers, and notes them: one way for those that are ready and those just made.</summary>
-internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry telemetry, ServerSettings settings, IClock clock)
+internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry telemetry, ServerSettings settings)
 {
     private static readonly StringValues Private = "private, no-cache";
     private static readonly StringValues VaryCoding = "Accept-Encoding";
@@ -26,26 +26,26 @@ internal sealed class OutletAnswers(Shelf shelf, ReadingLog readings, Telemetry 
     /// <param name="http">The request.</param>
     /// <param name="kept">Where the answer is kept.</param>
     /// <param name="rendered">The answer.</param>
+    /// <param name="now">The moment.</param>
     /// <param name="asOf">When it was surely right, where the database cannot be asked; null when it is.</param>
     /// <param name="wasReady">Whether nobody had to be asked for it.</param>
     /// <returns>The body; empty for none, or where it is large and read where it lies.</returns>
-    public ReadOnlyMemory<byte> Write(HttpContext http, Kept kept, Rendered rendered, Instant? asOf, bool wasReady)
+    public ReadOnlyMemory<byte> Write(HttpContext http, Kept kept, Rendered rendered, Instant now, Instant? asOf, bool wasReady)
     {
         kept.Use();
-        var isUnchanged = Write(http, rendered, asOf, out var body);
+        var isUnchanged = Write(http, rendered, now, asOf, out var body);
         // A picture is read with its page.
         if (rendered.Status == StatusCodes.Status200OK && kept.Ask.Kind != OutletKind.File && kept.Standing.State is { } state)
-            readings.Note(http, state, kept.Ask.Kind, isUnchanged);
+            readings.Note(http, state, kept.Ask.Kind, isUnchanged, now);
         telemetry.Answered(kept.Ask.Kind, http.Response.StatusCode, wasReady);
         return body;
     }
 
-    private bool Write(HttpContext http, Rendered rendered, Instant? asOf, out ReadOnlyMemory<byte> body)
+    private bool Write(HttpContext http, Rendered rendered, Instant now, Instant? asOf, out ReadOnlyMemory<byte> body)
     {
         var (asked, response) = (http.Request.Headers, http.Response);
         var coding = rendered.Coded(asked.AcceptEncoding);
         var headers = response.Headers;
-        var now = clock.GetCurrentInstant();
         headers.CacheControl = rendered.IsPrivate ? Private : shared;
         headers.Vary = VaryCoding;
         var said = asOf is { } then ? AsOfLine.In(rendered, then, now) : null;

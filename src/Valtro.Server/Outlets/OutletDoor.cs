@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Http.Features;
+using NodaTime;
 
 namespace Valtro.Server.Outlets;
 
@@ -6,7 +7,7 @@ namespace Valtro.Server.Outlets;
 /// Stands before everything else: an address whose answer is ready is answered at once. All others go the whole way and
 /// become ready there.
 /// </summary>
-internal sealed class OutletDoor(RequestDelegate next, Shelf shelf, OutletAnswers answers)
+internal sealed class OutletDoor(RequestDelegate next, Shelf shelf, OutletAnswers answers, IClock clock)
 {
     // That somebody was chosen to wait for the newest.
     private static readonly object Chosen = new();
@@ -19,7 +20,8 @@ internal sealed class OutletDoor(RequestDelegate next, Shelf shelf, OutletAnswer
         var address = AddressOf(http);
         if (!address.StartsWith("/p/", StringComparison.Ordinal) || shelf.At(address) is not { } kept)
             return next(http);
-        var verdict = shelf.Judge(kept, out var rendered);
+        var now = clock.GetCurrentInstant();
+        var verdict = shelf.Judge(kept, now, out var rendered);
         if (verdict == Verdict.Ask || OutletFrames.IsElsewhere(http, rendered!))
             return next(http);
         if (verdict == Verdict.Before && (WantsNewest(http) || kept.IsFirst()))
@@ -27,7 +29,7 @@ internal sealed class OutletDoor(RequestDelegate next, Shelf shelf, OutletAnswer
             http.Items[Chosen] = true;
             return next(http);
         }
-        var body = answers.Write(http, kept, rendered!, verdict == Verdict.LastGood ? shelf.AsOf(kept) : null, wasReady: true);
+        var body = answers.Write(http, kept, rendered!, now, verdict == Verdict.LastGood ? shelf.AsOf(kept) : null, wasReady: true);
         return body.IsEmpty ? Task.CompletedTask : Send(http, body);
     }
 
@@ -48,7 +50,8 @@ internal sealed class OutletDoor(RequestDelegate next, Shelf shelf, OutletAnswer
 
     private static Task Send(HttpContext http, ReadOnlyMemory<byte> body)
     {
-        var sent = http.Response.BodyWriter.WriteAsync(body, http.RequestAborted);
+        // Whoever is gone takes nothing, and nothing waits for them: no sign of it is needed, which would be made for each.
+        var sent = http.Response.BodyWriter.WriteAsync(body);
         return sent.IsCompletedSuccessfully ? Task.CompletedTask : sent.AsTask();
     }
 }

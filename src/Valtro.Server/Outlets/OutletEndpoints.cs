@@ -58,6 +58,8 @@ internal static class OutletEndpoints
             || (!accepted.Contains("json", StringComparison.OrdinalIgnoreCase) && !Path.HasExtension(rest.Value));
     }
 
+    private static Instant NowOf(HttpContext http) => http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant();
+
     private static Task<IResult> Missing(HttpContext http) => GoneAsync(http, null, OutletKind.Page);
 
     private static async Task<IResult> AnswerAsync(string asked, HttpContext http, OutletAsk ask)
@@ -77,7 +79,7 @@ internal static class OutletEndpoints
             if (rendered.IsLarge)
                 return await LargeAsync(http, answers, kept, rendered, answer.AsOf);
             http.RequestServices.GetRequiredService<Shelf>().MakeReady(OutletDoor.AddressOf(http), kept);
-            var body = answers.Write(http, kept, rendered, answer.AsOf, wasReady: false);
+            var body = answers.Write(http, kept, rendered, NowOf(http), answer.AsOf, wasReady: false);
             if (!body.IsEmpty)
                 await http.Response.Body.WriteAsync(body, http.RequestAborted);
             return Results.Empty;
@@ -94,7 +96,7 @@ internal static class OutletEndpoints
         await using var parts = http.RequestServices.GetRequiredService<LargeFiles>().ReadAsync(kept, rendered).GetAsyncEnumerator();
         // Whether its bytes can be read is known before anything is said of them.
         var hasBody = HttpMethods.IsGet(http.Request.Method) && !rendered.IsKnown(http.Request.Headers.IfNoneMatch, http.Request.Headers.IfModifiedSince) && await parts.MoveNextAsync();
-        answers.Write(http, kept, rendered, asOf, wasReady: false);
+        answers.Write(http, kept, rendered, NowOf(http), asOf, wasReady: false);
         for (; hasBody; hasBody = await parts.MoveNextAsync())
             await http.Response.Body.WriteAsync(parts.Current, http.RequestAborted);
         return Results.Empty;

@@ -1,9 +1,10 @@
+using System.Buffers;
 using System.Buffers.Binary;
+using System.Collections.Concurrent;
 using System.Net;
 using System.Runtime.InteropServices;
 using System.Security.Cryptography;
 using System.Text;
-using System.Threading.Channels;
 using NodaTime;
 using Valtro.Core.Publishing;
 using Valtro.Server.Jobs;
@@ -18,12 +19,16 @@ namespace Valtro.Server.Outlets;
 internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDisposable
 {
     private const int MaxAtOnce = 20_000;
-    private const int MaxWaiting = 500_000;
+    private const int SheetSize = 1_000;
+    private const int MaxSheets = 500;
     private const int MaxFamilies = 300;
 
-    // Under a load that cannot be written down readers are served, and the log has a gap.
-    private readonly Channel<Noted> waiting = Channel.CreateUnbounded<Noted>(new UnboundedChannelOptions { SingleReader = true });
-    private int noted;
+    // Each processor has a sheet of its own to write on, so that none waits for what another is writing. Under a load that cannot be
+    // written down readers are served, and the log has a gap.
+    private readonly Sheet[] sheets = [.. Enumerable.Range(0, Environment.ProcessorCount).Select(_ => new Sheet())];
+    private readonly ConcurrentQueue<Noted[]> full = [];
+    // Added up, by what they say of themselves: what is the same is hashed once. What could not be written stays for the next time.
+    private readonly Dictionary<Same, (PublicationState State, int Fetches, int Unchanged, Instant At)> heard = [];
     private readonly Dictionary<(Guid School, LocalDate Day), byte[]> salts = [];
     private readonly SemaphoreSlim turn = new(1);
     private readonly Dictionary<(Guid PublicationId, LocalDate Day), HashSet<(short Outlet, short Kind, string Family)>> told = [];
@@ -36,21 +41,44 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
 
     private readonly record struct Noted(PublicationState State, OutletKind Outlet, bool IsUnchanged, string? UserAgent, IPAddress? Address, Instant At);
 
+    private readonly record struct Same(Guid Id, long Revision, OutletKind Outlet, LocalDate Day, string? Agent, IPAddress? Address);
+
+    private sealed class Sheet
+    {
+        public Noted[] Notes { get; set; } = [];
+
+        public int Count { get; set; }
+    }
+
     /// <summary>Notes an answer. Never waits.</summary>
-    public void Note(HttpContext http, PublicationState state, OutletKind outlet, bool isUnchanged)
+    public void Note(HttpContext http, PublicationState state, OutletKind outlet, bool isUnchanged, Instant now)
     {
         // Who asks whether there is anything new reads nothing; the studio's own preview is nobody's reading.
         if (HttpMethods.IsHead(http.Request.Method))
             return;
         if (outlet is OutletKind.Page or OutletKind.Embed && http.Request.Headers["Sec-Fetch-Dest"] == "iframe" && http.Request.Headers["Sec-Fetch-Site"] == "same-origin")
             return;
-        if (Interlocked.Increment(ref noted) > MaxWaiting)
-        {
-            Interlocked.Decrement(ref noted);
-            return;
-        }
         var agents = http.Request.Headers.UserAgent;
-        waiting.Writer.TryWrite(new Noted(state, outlet, isUnchanged, agents.Count > 0 ? agents[0] : null, http.Connection.RemoteIpAddress, clock.GetCurrentInstant()));
+        var note = new Noted(state, outlet, isUnchanged, agents.Count > 0 ? agents[0] : null, http.Connection.RemoteIpAddress, now);
+        var sheet = sheets[Thread.GetCurrentProcessorId() % sheets.Length];
+        lock (sheet)
+        {
+            if (sheet.Count == sheet.Notes.Length && !TurnOver(sheet))
+                return;
+            sheet.Notes[sheet.Count++] = note;
+        }
+    }
+
+    private bool TurnOver(Sheet sheet)
+    {
+        if (sheet.Count > 0)
+        {
+            if (full.Count >= MaxSheets)
+                return false;
+            full.Enqueue(sheet.Notes);
+        }
+        (sheet.Notes, sheet.Count) = (ArrayPool<Noted>.Shared.Rent(SheetSize), 0);
+        return true;
     }
 
     /// <summary>Writes down what was noted so far.</summary>
@@ -73,17 +101,39 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
 
     public void Dispose() => turn.Dispose();
 
-    private async Task WriteWaitingAsync()
+    private void AddUp()
     {
-        // Added up first, by what they say of themselves: what is the same is hashed once.
-        var heard = new Dictionary<(Guid Id, long Revision, OutletKind Outlet, LocalDate Day, string? Agent, IPAddress? Address), (PublicationState State, int Fetches, int Unchanged, Instant At)>();
-        while (heard.Count < MaxAtOnce && waiting.Reader.TryRead(out var note))
+        while (heard.Count < MaxAtOnce && full.TryDequeue(out var notes))
+            AddUp(notes, notes.Length);
+        foreach (var sheet in sheets)
         {
-            Interlocked.Decrement(ref noted);
-            var key = (note.State.Id, note.State.Revision, note.Outlet, DayOf(note.At), note.UserAgent, note.Address);
+            Noted[] notes;
+            int count;
+            lock (sheet)
+            {
+                if (heard.Count >= MaxAtOnce)
+                    return;
+                (notes, count, sheet.Notes, sheet.Count) = (sheet.Notes, sheet.Count, [], 0);
+            }
+            AddUp(notes, count);
+        }
+    }
+
+    private void AddUp(Noted[] notes, int count)
+    {
+        foreach (ref readonly var note in notes.AsSpan(0, count))
+        {
+            var key = new Same(note.State.Id, note.State.Revision, note.Outlet, DayOf(note.At), note.UserAgent, note.Address);
             ref var sum = ref CollectionsMarshal.GetValueRefOrAddDefault(heard, key, out _);
             sum = (note.State, sum.Fetches + 1, sum.Unchanged + (note.IsUnchanged ? 1 : 0), Instant.Max(sum.At, note.At));
         }
+        if (notes.Length > 0)
+            ArrayPool<Noted>.Shared.Return(notes, clearArray: true);
+    }
+
+    private async Task WriteWaitingAsync()
+    {
+        AddUp();
         var sums = new Dictionary<Guid, Dictionary<ReadingKey, ReadingTally>>();
         foreach (var ((_, _, outlet, day, agent, address), sum) in heard)
         {
@@ -105,8 +155,13 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
             (tally.Fetches, tally.Unchanged, tally.At) = (tally.Fetches + sum.Fetches, tally.Unchanged + sum.Unchanged, Instant.Max(tally.At, sum.At));
             tally.Readers.Add(state.Revision, BinaryPrimitives.ReadUInt64BigEndian(HMACSHA256.HashData(salt, Encoding.UTF8.GetBytes($"{state.Id:N} {address} {agent}"))));
         }
+        var ofSchools = heard.ToLookup(h => h.Value.State.SchoolId, h => h.Key);
         foreach (var (schoolId, read) in sums)
+        {
             await readings.AddAsync(schoolId, read);
+            foreach (var written in ofSchools[schoolId])
+                heard.Remove(written);
+        }
     }
 
     private bool IsTold(ReadingKey key)

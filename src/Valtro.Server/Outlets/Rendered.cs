@@ -215,6 +215,12 @@ internal sealed class Rendered
         // Conditions are for what is there (RFC 9110, 13.2.1).
         if (Status != StatusCodes.Status200OK)
             return false;
+        // Nearly all send back the one tag they got.
+        foreach (var tag in tags)
+        {
+            if (tag == ifNoneMatch)
+                return true;
+        }
         if (ifNoneMatch.Count > 0)
             return ifNoneMatch.Any(line => line is not null && line.Split(',').Any(IsOwn));
         return ifModifiedSince.Count == 1 && HttpDate.Parse(ifModifiedSince[0]!) is { Success: true, Value: var since } && LastModified <= since;

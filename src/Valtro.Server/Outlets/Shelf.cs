@@ -47,13 +47,17 @@ internal sealed class Shelf : IDisposable
     /// <summary>The answer to an address as it was asked for, if one is kept.</summary>
     public Kept? At(string address) => byAddress.GetValueOrDefault(address);
 
-    /// <summary>What may be done with a kept answer, without asking anybody.</summary>
+    /// <summary>What may be done with a kept answer now, without asking anybody.</summary>
+    public Verdict Judge(Kept kept, out Rendered? rendered, long? came = null) => Judge(kept, clock.GetCurrentInstant(), out rendered, came);
+
+    /// <summary>The same at a moment.</summary>
     /// <param name="kept">Where it is kept.</param>
+    /// <param name="now">The moment.</param>
     /// <param name="rendered">The answer.</param>
     /// <param name="came">When somebody came for whom it is enough if its link was looked up since; null for it having to be right now.</param>
-    public Verdict Judge(Kept kept, out Rendered? rendered, long? came = null)
+    public Verdict Judge(Kept kept, Instant now, out Rendered? rendered, long? came = null)
     {
-        var (now, standing) = (clock.GetCurrentInstant(), kept.Standing);
+        var standing = kept.Standing;
         rendered = kept.Rendered;
         if (rendered is null || standing.State is not { } state || rendered.PublicationId != state.Id || !IsOut(state, now))
             return Verdict.Ask;
