@@ -139,7 +139,6 @@ public sealed class Calendars(Connections db)
     /// <summary>A calendar as it lies in the history.</summary>
     internal static Calendar OfHistory(string text) => JsonSerializer.Deserialize<Row>(text, StoredJson.Options)!.ToCalendar();
 
-    /// <summary>Some calendars (@ids), for publications.</summary>
     /// <summary>Calendars of a school (@SchoolId), for publications.</summary>
     /// <param name="ids">Which, in the database's words.</param>
     internal static string SelectedFor(string ids) => $"select {Columns} from calendar where school_id = @SchoolId and id = any({ids});";
