@@ -71,6 +71,31 @@ public sealed class PeopleTests(ServerFixture fixture) : IClassFixture<ServerFix
     }
 
     [Fact]
+    public async Task Whoever_changes_a_group_at_the_same_moment_as_others_undoes_nothing_of_theirs()
+    {
+        var random = new Random(5);
+        var marit = await server.SignedInAsync();
+        var people = (await marit.GetJsonAsync("/api/people"))["people"]!.AsArray().Select(p => p!.Text("id")).ToArray();
+        var id = (await marit.PostAsync("/api/groups", new { name = "Riggers", personIds = people[..1] })).Text("id");
+        async Task<JsonNode> GroupAsync() => (await marit.GetJsonAsync("/api/people"))["groups"]!.AsArray().Single(g => g!.Text("id") == id)!;
+        for (var round = 0; round < 5; round++)
+        {
+            // Each person's own last choice is what holds, and the name of whoever chose one.
+            var chosen = people.ToDictionary(p => p, _ => random.Next(2) == 0);
+            var name = $"Riggers {round}";
+            var changes = chosen.Select(c => c.Value ? (object)new { comes = new[] { c.Key } } : new { goes = new[] { c.Key } }).Append(new { name }).OrderBy(_ => random.Next());
+            var answers = await Task.WhenAll(changes.Select(c => marit.PutAsJsonAsync($"/api/groups/{id}", c)));
+            Assert.All(answers, a => Assert.Equal(HttpStatusCode.NoContent, a.StatusCode));
+            var group = await GroupAsync();
+            Assert.Equal((name, string.Join(' ', chosen.Where(c => c.Value).Select(c => c.Key).Order())), (group.Text("name"), string.Join(' ', group["personIds"]!.AsArray().Select(p => p!.GetValue<string>()).Order())));
+        }
+        await marit.PutAsJsonAsync($"/api/groups/{id}", new { name = " " }).ProblemAsync(422, "title_missing");
+        await marit.PutAsJsonAsync($"/api/groups/{Guid.NewGuid()}", new { comes = people }).ProblemAsync(404, "no_such_group");
+        await marit.PutAsJsonAsync($"/api/groups/{id}", new { personIds = people[1..], comes = people[..1], goes = people[1..2] });
+        Assert.Equal(people.Length - 1, (await GroupAsync())["personIds"]!.AsArray().Count);
+    }
+
+    [Fact]
     public async Task A_group_shares_with_all_who_are_in_it_as_long_as_they_are()
     {
         var marit = await server.SignedInAsync();

@@ -26,6 +26,13 @@ internal sealed record RoleInput(SchoolRole Role);
 
 internal sealed record GroupInput(string? Name, IReadOnlyList<Guid>? PersonIds);
 
+/// <summary>A change of a group; what is not said stays as it is.</summary>
+/// <param name="Name">Its name from now on.</param>
+/// <param name="PersonIds">All who are in it from now on.</param>
+/// <param name="Comes">Who comes in beside.</param>
+/// <param name="Goes">Who is in it no longer.</param>
+internal sealed record GroupChangeInput(string? Name = null, IReadOnlyList<Guid>? PersonIds = null, IReadOnlyList<Guid>? Comes = null, IReadOnlyList<Guid>? Goes = null);
+
 /// <summary>With whom a calendar is shared.</summary>
 internal sealed record ShareDto(Guid? PersonId, Guid? GroupId, string Name, CalendarRole Role);
 
@@ -105,9 +112,10 @@ internal static class PeopleEndpoints
             return (await groups.ListAsync(user.SchoolId())).Where(g => g.Id == id).Select(g => new GroupDto(g.Id, g.Name, g.PersonIds)).Single();
         });
 
-        api.MapPut("/groups/{id:guid}", async (Guid id, GroupInput input, Caller caller, Groups groups) =>
+        api.MapPut("/groups/{id:guid}", async (Guid id, GroupChangeInput input, Caller caller, Groups groups) =>
         {
-            return await groups.ChangeAsync(id, input.Name, input.PersonIds ?? [], caller.Author()) ? TypedResults.NoContent() : throw NoGroup();
+            var change = new GroupChange(input.Name, input.PersonIds, input.Comes ?? [], input.Goes ?? []);
+            return await groups.ChangeAsync(id, change, caller.Author()) ? TypedResults.NoContent() : throw NoGroup();
         });
 
         api.MapDelete("/groups/{id:guid}", async (Guid id, Caller caller, Groups groups) =>

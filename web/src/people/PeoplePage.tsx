@@ -344,14 +344,8 @@ const GroupEditor = ({
 }) => {
   const { t } = useTexts();
   const { run, problem } = useRun();
-  const queries = useQueryClient();
-  // Into the group as it is when its turn has come: whoever ticks several people quickly means all of them.
   const put = (personId: string, isIn: boolean) =>
-    void run(() => {
-      const now = queries.getQueryData<People>(['people'])?.groups.find((g) => g.id === group.id) ?? group;
-      const others = now.personIds.filter((id) => id !== personId);
-      return api.changeGroup(now.id, now.name, isIn ? [...others, personId] : others);
-    });
+    void run(() => api.changeGroup(group.id, isIn ? { comes: [personId] } : { goes: [personId] }));
   const inIt = members.filter((m) => group.personIds.includes(m.id));
   return (
     <details className="group">

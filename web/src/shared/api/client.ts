@@ -201,8 +201,8 @@ export const api = {
   invite: (email: string, role: SchoolRole) => unwrap(client.POST('/api/invitations', { body: { email, role } })),
   takeBackInvitation: (id: string) => unwrap(client.DELETE('/api/invitations/{id}', byId(id))),
   addGroup: (name: string) => unwrap(client.POST('/api/groups', { body: { name, personIds: [] } })),
-  changeGroup: (id: string, name: string, personIds: string[]) =>
-    unwrap(client.PUT('/api/groups/{id}', { ...byId(id), body: { name, personIds } })),
+  changeGroup: (id: string, body: Schemas['GroupChangeInput']) =>
+    unwrap(client.PUT('/api/groups/{id}', { ...byId(id), body })),
   removeGroup: (id: string) => unwrap(client.DELETE('/api/groups/{id}', byId(id))),
   roles: (id: string) => unwrap(client.GET('/api/calendars/{id}/roles', byId(id))),
   setRole: (id: string, body: Schemas['ShareInput']) =>

@@ -250,8 +250,7 @@ export const useActions = () => {
           },
         }),
       changeMany: (rows: Pick<Occurrence, 'eventId' | 'date' | 'start'>[], input: Partial<BulkInput>) => {
-        const changed = (left: { eventId: string }[]) =>
-          rows.filter((r) => !left.some((l) => l.eventId === r.eventId));
+        const changed = (left: { eventId: string }[]) => rows.filter((r) => !left.some((l) => l.eventId === r.eventId));
         return act(
           api.changeMany({
             setsCategory: false,
