@@ -511,6 +511,26 @@ public sealed class OutletFormsTests(ServerFixture fixture) : IClassFixture<Serv
     private static bool IsReady(Outlets.Shelf shelf, string address) => shelf.At(address) is { } kept && shelf.Judge(kept, out _) == Outlets.Verdict.Right;
 
     [Fact]
+    public async Task The_first_who_comes_after_a_change_gets_what_is_new_also_when_somebody_was_told_before_that_nothing_was()
+    {
+        await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync());
+        var marit = await own.SignedInAsync();
+        var calendar = await marit.OpenAsync(await marit.NewCalendarAsync("First"));
+        await marit.PublishAsync("first", calendar);
+        await own.Visitor().GetStringAsync("/p/first/feed.ics");
+        var shelf = own.Services.GetRequiredService<Outlets.Shelf>();
+        for (var i = 0; i < 10; i++)
+        {
+            await Eventually.TrueAsync(() => Task.FromResult(IsReady(shelf, "/p/first/feed.ics")));
+            // As when a change is told a second time, by the database.
+            own.Services.GetRequiredService<Outlets.Standings>().Find("first")!.DoubtIt(Outlets.Doubt.Altered);
+            await own.Visitor().GetStringAsync("/p/first/feed.ics");
+            await marit.PostAsync("/api/events", EventBody(calendar, $"Tide {i}", AllDay("2026-12-01", "2026-12-01")));
+            Assert.Contains($"Tide {i}", await own.Visitor().GetStringAsync("/p/first/feed.ics"), StringComparison.Ordinal);
+        }
+    }
+
+    [Fact]
     public async Task A_stampede_renders_once_and_what_is_ready_asks_the_database_nothing()
     {
         await using var own = new Server(await fixture.Cluster.CreateDatabaseAsync());

@@ -25,6 +25,7 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
 {
     private const int MaxAliases = 8;
     private const int BeforeMilliseconds = 1_000;
+    private const long NobodyChosen = -1;
 
     // What is changed now and then is made anew at once; what is changed all the time not all the time.
     private const int MaxCredit = 20;
@@ -34,7 +35,8 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
 
     private readonly List<string> aliases = [];
     private volatile Rendered? rendered;
-    private int first;
+    // Of how many doubts somebody was chosen to wait for what is new; none yet.
+    private long chosenOf = NobodyChosen;
     private double creditThen = MaxCredit;
 
     public Standing Standing => standing;
@@ -82,7 +84,7 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
             Ahead = null;
         creditThen = Credit - 1;
         MadeAt = Environment.TickCount64;
-        Volatile.Write(ref first, 0);
+        Volatile.Write(ref chosenOf, NobodyChosen);
         Volatile.Write(ref Asked, 0);
     }
 
@@ -107,10 +109,11 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
     public void Drop() => (rendered, Ahead) = (null, null);
 
     /// <summary>
-    /// Whether the first of those who find it outdated asks: that one waits for the new, the others are not kept waiting. Of what is
-    /// changed all the time nobody does.
+    /// Whether the first of those who find it outdated asks: that one waits for the new, the others are not kept waiting. With every
+    /// doubt there is a first one again, also where the last one found that nothing was new. Of what is changed all the time nobody
+    /// waits.
     /// </summary>
-    public bool IsFirst() => IsRested && Interlocked.Exchange(ref first, 1) == 0;
+    public bool IsFirst() => IsRested && standing.Doubts is var doubts && Interlocked.Exchange(ref chosenOf, doubts) != doubts;
 
     /// <summary>Whether it was not made too often lately.</summary>
     public bool IsRested => Credit >= 1;
