@@ -18,8 +18,9 @@ internal readonly record struct EventState(Guid Id, int Version, Instant Changed
 /// </summary>
 internal sealed class KnownEvents : IDisposable
 {
+    // In thousands of letters, of which an event takes one at least.
     private const int MaxKept = 20_000;
-    // Whoever has more than that would only drive out all others.
+    // Whoever has more events than that would only drive out all others.
     private const int MostOfOne = MaxKept / 2;
 
     private static readonly TimeSpan Kept = TimeSpan.FromSeconds(30);
@@ -46,10 +47,12 @@ internal sealed class KnownEvents : IDisposable
         {
             var read = events[row.Id] = row.ToEvent();
             if (wanted.Count <= MostOfOne)
-                cache.Set(new EventState(read.Id, read.Version, read.ChangedAt), read, new MemoryCacheEntryOptions { Size = 1, SlidingExpiration = Kept });
+                cache.Set(new EventState(read.Id, read.Version, read.ChangedAt), read, new MemoryCacheEntryOptions { Size = 1 + Letters(row) / 1_000, SlidingExpiration = Kept });
         }
         return events;
     }
 
     public void Dispose() => cache.Dispose();
+
+    private static int Letters(EventColumns row) => row.Title.Length + row.Place.Length + row.Description.Length + row.Facts.Length + row.Changes.Length + row.Names.Length + 10 * (row.Skips.Length + row.Extras.Length);
 }
