@@ -27,7 +27,7 @@ import { useTexts } from '../i18n';
 import { useUndo } from './undo';
 import { ofOwn, showInBoards } from './bringIn';
 import { askedQuery } from './rights';
-import { addDays, dayOf, longDay, monday, yearName } from '../dates';
+import { addDays, dayOf, longDay, monday, yearName, type Day } from '../dates';
 import { isInSight } from './sight';
 
 export const inputOf = (event: EventData): EventInput => ({
@@ -89,22 +89,23 @@ export const useActions = () => {
           : again(['event', ...MADE_FROM])),
       ]);
     };
-    const leadTo = (shown: ShownDate | null, isElsewhere: boolean) => {
-      const day = shown && dayOf(shown.start);
-      if (!day || (!isElsewhere && isInSight(day))) return undefined;
-      // In the form of the board that is on the screen.
+    // To the week of a day that is not in sight, in the form of the board that is on the screen.
+    const leadTo = (day: Day, text: string, open?: string) => {
       const there = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
       there.set('from', monday(day));
-      there.set('open', `${shown.id}_${shown.date ?? shown.start}`);
-      return { text: t('done.lies', { day: longDay(day, language) }), to: `/plan?${there.toString()}` };
+      if (open) there.set('open', open);
+      return { text, to: `/plan?${there.toString()}` };
+    };
+    const leadToOne = (shown: ShownDate | null, isElsewhere: boolean) => {
+      const day = shown && dayOf(shown.start);
+      return day && (isElsewhere || !isInSight(day))
+        ? leadTo(day, t('done.lies', { day: longDay(day, language) }), `${shown.id}_${shown.date ?? shown.start}`)
+        : undefined;
     };
     /** To the first of several, whose sheet nobody asked for. */
     const leadToFirst = (starts: string[]) => {
       const day = starts.map(dayOf).sort()[0];
-      if (!day || isInSight(day)) return undefined;
-      const there = new URLSearchParams(location.pathname === '/plan' ? location.search : '');
-      there.set('from', monday(day));
-      return { text: t('done.lieFrom', { day: longDay(day, language) }), to: `/plan?${there.toString()}` };
+      return day && !isInSight(day) ? leadTo(day, t('done.lieFrom', { day: longDay(day, language) })) : undefined;
     };
     interface Ways<T> {
       /** A way back of its own. */
@@ -129,7 +130,7 @@ export const useActions = () => {
       done({
         text: text(result),
         step: stepOf(result),
-        lead: lie ? leadToFirst(lie(result)) : leadTo(lies?.(result) ?? null, isElsewhere),
+        lead: lie ? leadToFirst(lie(result)) : leadToOne(lies?.(result) ?? null, isElsewhere),
         ...(undo && { undo: () => undo(result) }),
       });
       await refresh(result);
