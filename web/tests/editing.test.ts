@@ -14,12 +14,13 @@ const fields = (change: Partial<Fields> = {}): Fields => ({
   conflicts: [],
   ...change,
 });
+const begin = (of = fields()) => beginEditing({ fields: of, shift: null });
 const after = (state: Editing, ...steps: EditingStep[]) => steps.reduce(edited, state);
 const titled = (title: string): EditingStep => ({ step: 'typed', draft: (draft) => ({ ...draft, title }) });
 
 describe('editing an event', () => {
   it('begins with what the fields are filled with, and is where it was once that is put back', () => {
-    const state = beginEditing(fields({ typed: { ...blank, title: 'Splices' } }));
+    const state = begin(fields({ typed: { ...blank, title: 'Splices' } }));
     expect(state.draft.title).toBe('Splices');
     expect(after(state, titled('Mast week'), { step: 'putBack' }).draft).toEqual(state.blank);
   });
@@ -31,7 +32,7 @@ describe('editing an event', () => {
       place: 'Slip 2',
       timing: { ...blank.timing, start: '2026-09-02T20:00:00', end: '2026-09-02T21:00:00' },
     };
-    const state = after(beginEditing(fields()), titled('Mast week'), {
+    const state = after(begin(), titled('Mast week'), {
       step: 'filled',
       fields: fields({
         event: { ...event, version: 4 },
@@ -39,6 +40,7 @@ describe('editing an event', () => {
         typed: { ...blank, title: 'Mast week', place: 'Slip 2' },
         conflicts: ['title', 'when'],
       }),
+      shift: null,
     });
     expect(state).toMatchObject({ base: { version: 4 }, draft: { title: 'Mast week', place: 'Slip 2' } });
     const mine = after(state, { step: 'settled', part: 'title', isTheirs: false });
@@ -50,25 +52,27 @@ describe('editing an event', () => {
   });
 
   it('takes one part of what it has beside and leaves the others', () => {
-    const { draft } = beginEditing(fields());
+    const { draft } = begin();
     const other = { ...draft, facts: { ...draft.facts, tags: ['rope'], subtitle: 'Long ones' } };
     expect(takePart(draft, other, 'facts.tags').facts).toEqual({ ...draft.facts, tags: ['rope'] });
   });
 
   it('keeps what is typed when the server refuses it', () => {
-    const typed = after(beginEditing(fields()), titled(''), { step: 'sent' });
+    const typed = after(begin(), titled(''), { step: 'sent' });
     const wrong = after(typed, { step: 'refused', problem: new ApiProblem(422, 'title_missing', '', 'title') });
     expect(wrong).toMatchObject({ draft: { title: '' }, isBusy: false, problem: { code: 'title_missing' } });
   });
 
   it('forgets what was decided about dates when others are meant, and keeps it otherwise', () => {
-    const chose = after(beginEditing(fields()), { step: 'chose', choices: { '2026-09-08': 'drop' } });
-    expect(after(chose, { step: 'filled', fields: fields() }).choices).toEqual({ '2026-09-08': 'drop' });
-    expect(after(chose, { step: 'filled', fields: fields({ scope: 'fromThisDate' }) }).choices).toEqual({});
+    const chose = after(begin(), { step: 'chose', choices: { '2026-09-08': 'drop' } });
+    expect(after(chose, { step: 'filled', fields: fields(), shift: null }).choices).toEqual({ '2026-09-08': 'drop' });
+    expect(after(chose, { step: 'filled', fields: fields({ scope: 'fromThisDate' }), shift: null }).choices).toEqual(
+      {},
+    );
   });
 
   it('is clean once it is saved', () => {
-    const saved = after(beginEditing(fields()), titled('Mast week'), {
+    const saved = after(begin(), titled('Mast week'), {
       step: 'saved',
       event: { ...event, version: 4 },
     });

@@ -111,6 +111,11 @@ const hidingOthers = async (page: Page): Promise<string> => {
 /** Opens the board on a window, signed in; in lanes unless another form is asked for, whatever the person left it in. */
 export const openPlan = async (page: Page, window = '', email = EMAIL) => {
   await signIn(page, email);
+  await openOwnPlan(page, window);
+};
+
+/** The same for whoever is signed in. */
+export const openOwnPlan = async (page: Page, window = '') => {
   const form = window.includes('form=') ? '' : window ? '&form=lanes' : '?form=lanes';
   await page.goto(`/plan${window}${form}${await hidingOthers(page)}`);
   await expect(

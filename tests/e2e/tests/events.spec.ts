@@ -1,5 +1,15 @@
 import { expect } from '@playwright/test';
-import { fresh, openPlan, PASSWORD, prepare, signIn, type Made, test, invitedPerson } from '../support/valtro';
+import {
+  fresh,
+  openOwnPlan,
+  openPlan,
+  PASSWORD,
+  prepare,
+  signIn,
+  type Made,
+  test,
+  invitedPerson,
+} from '../support/valtro';
 
 // A week without closures around the change of the clocks.
 const WEEK = '?form=lanes&from=2031-03-10&days=7';
@@ -283,7 +293,7 @@ test('steps are undone after a reload too; the history tells who did what, and t
   const page = await invitedPerson(administrator, browser, 'Nora Keel');
   calendar = await prepare(page.request).calendar(fresh('Own steps'));
   await prepare(page.request).event(calendar, 'Rudder fitting', TUESDAY);
-  await page.goto(`/plan${WEEK}`);
+  await openOwnPlan(page, WEEK);
   const lane = page.getByRole('group', { name: calendar.title, exact: true });
   await lane.getByRole('button', { name: /^Rudder fitting/ }).click();
   const sheet = page.getByRole('complementary', { name: 'Rudder fitting' });
@@ -305,7 +315,7 @@ test('steps are undone after a reload too; the history tells who did what, and t
   await expect(lane.getByRole('button', { name: /^Rudder fitting/ })).toHaveCount(0);
   await page.goto('/bin');
   await page.getByRole('button', { name: 'Take Rudder fitting out of the bin' }).first().click();
-  await page.goto(`/plan${WEEK}`);
+  await openOwnPlan(page, WEEK);
   await expect(lane.getByRole('button', { name: /^Rudder fitting/ })).toBeVisible();
   await page.context().close();
 });

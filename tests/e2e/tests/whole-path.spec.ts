@@ -83,6 +83,7 @@ test('from an event typed in to a visitor of the school’s website reading it',
 
   // A change is there after a reload.
   await page.goto(`/plan?form=lanes&from=${from}&days=7`);
+  await lane.scrollIntoViewIfNeeded();
   await lane.getByRole('button', { name: /^Splice night/ }).click();
   await page.getByLabel('Title', { exact: true }).fill('Long splice night');
   await page.getByRole('button', { name: 'Save' }).click();

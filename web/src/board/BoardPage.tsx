@@ -278,7 +278,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
             shift={chosen.shift ?? null}
             calendars={data.calendars}
             onClose={close}
-            onDate={(occurrence) => choose({ kind: 'event', occurrence })}
+            onDate={(occurrence) => leadOn({ kind: 'event', occurrence })}
             onCopy={(occurrence) =>
               // It may have been moved since it was opened.
               choose({

@@ -296,21 +296,19 @@ type EditorProps = SavedProps & { event: EventData; proposalId: string | null };
 const EventEditor = (props: EditorProps) => {
   const { event, occurrence, shift, proposalId } = props;
   const slot = occurrenceKey(occurrence);
-  const fields = useQuery({
-    queryKey: ['fields', slot, proposalId, shift],
+  const begun = useQuery({
+    queryKey: ['fields', slot, proposalId],
     queryFn: async () => ({
       shift,
-      begun: await api.fields(event.id, fieldsAsked(slot, occurrence.date, shift, proposalId)),
+      fields: await api.fields(event.id, fieldsAsked(slot, occurrence, shift, proposalId)),
     }),
     placeholderData: keepPreviousData,
     // Only where editing begins: what comes later is taken in under what is typed.
     staleTime: 'static',
     gcTime: 0,
   });
-  if (fields.error) return <Told problem={asProblem(fields.error)} />;
-  return fields.data ? (
-    <Editor key={JSON.stringify(fields.data.shift)} {...props} shift={fields.data.shift} begun={fields.data.begun} />
-  ) : null;
+  if (begun.error) return <Told problem={asProblem(begun.error)} />;
+  return begun.data ? <Editor {...props} begun={begun.data} /> : null;
 };
 
 const Editor = ({
@@ -323,15 +321,15 @@ const Editor = ({
   onClose,
   onDate,
   onCopy,
-}: EditorProps & { begun: Fields }) => {
+}: EditorProps & { begun: { fields: Fields; shift: Shift | null } }) => {
   const { t, language } = useTexts();
   const actions = useActions();
   const names = useNames(calendars);
   const slot = occurrenceKey(occurrence);
-  const { state, dispatch, fill, isFilling, settled } = useEditing({ event, date: occurrence.date, proposalId, begun });
+  const { state, dispatch, fill, isSettled, settled } = useEditing({ event, occurrence, shift, proposalId, begun });
   const { base, scope, blank, draft, choices, conflicts, remark, problem, isBusy } = state;
   const dirty = !same(draft, blank);
-  useKeepDraft(slot, dirty, { scope, blank, draft, shift });
+  useKeepDraft(slot, dirty, { scope, blank, draft, shift: state.shift });
   const type = useCallback((next: Typed) => dispatch({ step: 'typed', draft: next }), [dispatch]);
   const choose = useCallback((next: Choices) => dispatch({ step: 'chose', choices: next }), [dispatch]);
   const decide = useCallback((isDecided: boolean) => dispatch({ step: 'decided', isDecided }), [dispatch]);
@@ -350,7 +348,7 @@ const Editor = ({
     } catch (error) {
       const refusal = asProblem(error);
       dispatch({ step: 'refused', problem: refusal });
-      if (refusal.code === 'stale_version') await fill(scope);
+      if (refusal.code === 'stale_version') await fill();
     }
   };
   const edit = (before: EventData): EditInput => ({
@@ -410,11 +408,8 @@ const Editor = ({
         e.preventDefault();
         // What the fields are being filled with goes along.
         const form = e.currentTarget;
-        if (isFilling)
-          void settled().then(() => {
-            form.requestSubmit();
-          });
-        else void save(base);
+        if (isSettled()) void save(base);
+        else void settled().then((isFilled) => isFilled && form.requestSubmit());
       }}
     >
       {isSeries && (
@@ -425,6 +420,7 @@ const Editor = ({
               variant="outline-primary"
               active={scope === s}
               aria-pressed={scope === s}
+              disabled={isBusy}
               onClick={() => void fill(s)}
             >
               {t(`scope.${s}`)}

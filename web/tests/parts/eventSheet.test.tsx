@@ -1,8 +1,11 @@
+import { useState } from 'react';
 import { userEvent } from 'vitest/browser';
 import { beforeEach, expect, it } from 'vitest';
 import { renderHook } from 'vitest-browser-react';
-import type { EventInput, Fields } from '../../src/shared/api/client';
+import type { EventInput, Fields, Shift } from '../../src/shared/api/client';
 import { inputOf } from '../../src/shared/data/actions';
+import { NO_SHIFT } from '../../src/board/gestures/shift';
+import { addDays, dayOf } from '../../src/shared/dates';
 import { useChosen } from '../../src/board/openSheet';
 import { setSight } from '../../src/shared/data/sight';
 import { CopySheet } from '../../src/event/CopySheet';
@@ -24,6 +27,7 @@ interface Asked {
   was?: string;
   over?: EventInput;
   typed?: EventInput;
+  shift?: Shift | null;
 }
 
 /** The server's fields in a test: what is typed stands, unless the test says otherwise. */
@@ -37,10 +41,10 @@ const fieldsOf = (say: (asked: Asked) => Partial<Fields> | Promise<Partial<Field
     ...(await say(asked)),
   }));
 
-const sheet = () => (
+const sheet = (shift: Shift | null = null) => (
   <SavedEventSheet
     occurrence={occurrence}
-    shift={null}
+    shift={shift}
     calendars={[calendar]}
     onClose={() => undefined}
     onDate={() => undefined}
@@ -101,6 +105,79 @@ it('what is typed while the fields are filled for other dates goes along', async
     .toHaveAttribute('aria-pressed', 'true');
   await expect.element(place).toHaveValue('Slip 12');
   expect(asked.at(-1)).toMatchObject({ scope: 'everyDate', was: 'thisDate', typed: { place: 'Slip 12' } });
+});
+
+/** A place moved on by days, as the server does it. */
+const movedBy = ({ shift, typed = blank }: Asked): Partial<Fields> => {
+  const to = (time: string) => addDays(dayOf(time), shift?.days ?? 0) + time.slice(10);
+  return { typed: { ...typed, timing: { ...typed.timing, start: to(typed.timing.start), end: to(typed.timing.end) } } };
+};
+
+/** A sheet that is moved on the board while it is open, by so many days from where it is saved. */
+const Moved = () => {
+  const [days, setDays] = useState(0);
+  return (
+    <>
+      <button onClick={() => setDays(days + 1)}>Move</button>
+      {sheet(days ? { ...NO_SHIFT, days } : null)}
+    </>
+  );
+};
+
+it('what is chosen and typed while a move on the board comes in stands, and the move with it', async () => {
+  let go: () => void = () => undefined;
+  const held = new Promise<void>((done) => (go = done));
+  const asked = fieldsOf(async (of) => {
+    if (of.shift) await held;
+    return movedBy(of);
+  });
+  const screen = await stage(<Moved />, 'board');
+  const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
+  await userEvent.fill(place, 'Slip 1');
+  await screen.getByRole('button', { name: 'Move' }).click();
+  await expect.poll(() => asked.length).toBe(2);
+  await screen.getByRole('button', { name: 'Every date', exact: true }).click();
+  await userEvent.fill(place, 'Slip 12');
+  // Somebody else saves just now.
+  screen.queries.setQueryData(['event', 'e'], { ...series, version: 4 });
+  go();
+  await expect
+    .element(screen.getByRole('button', { name: 'Every date', exact: true }))
+    .toHaveAttribute('aria-pressed', 'true');
+  await expect.element(place).toHaveValue('Slip 12');
+  const date = screen.getByLabelText('First date', { exact: true });
+  await expect.element(date).toHaveValue(expect.stringContaining('2 Sep'));
+  // Moved on, it is moved by what is new.
+  await screen.getByRole('button', { name: 'Move' }).click();
+  await expect.element(date).toHaveValue(expect.stringContaining('3 Sep'));
+  expect(asked.at(-1)).toMatchObject({ shift: { days: 1 }, scope: 'everyDate', typed: { place: 'Slip 12' } });
+});
+
+it('what is saved while a move comes in is saved moved, and not at all when it cannot come', async () => {
+  let go: () => void = () => undefined;
+  const held = new Promise<void>((done) => (go = done));
+  let isRefused = true;
+  fieldsOf(async (of) => {
+    if (of.shift) await held;
+    if (of.shift && isRefused) throw new Error('refused');
+    return movedBy(of);
+  });
+  const saved = answer<EventInput>('PUT /api/events/e', () => ({ event: series, added: [] }));
+  const screen = await stage(<Moved />, 'board');
+  const place = screen.getByRole('combobox', { name: 'Place' }).or(screen.getByRole('textbox', { name: 'Place' }));
+  await userEvent.fill(place, 'Slip 1');
+  await screen.getByRole('button', { name: 'Move' }).click();
+  const save = screen.getByRole('button', { name: 'Save this date' });
+  await save.click();
+  go();
+  await expect.element(screen.getByRole('alert')).toBeVisible();
+  expect(saved).toEqual([]);
+  await expect.element(place).toHaveValue('Slip 1');
+
+  isRefused = false;
+  await save.click();
+  await expect.poll(() => saved).toHaveLength(1);
+  expect(saved[0]).toMatchObject({ place: 'Slip 1', timing: { start: '2026-09-02T22:30:00' } });
 });
 
 it('a refusal leaves what is typed, and says why', async () => {

@@ -1,4 +1,4 @@
-import type { ApiProblem, EditScope, EventData, Fields, MisfitChoice } from '../../shared/api/client';
+import type { ApiProblem, EditScope, EventData, Fields, MisfitChoice, Shift } from '../../shared/api/client';
 import { draftOf, type DraftFacts, type EventDraft } from './draft';
 
 /** What is done with each date that fits nowhere any more. */
@@ -24,6 +24,8 @@ export interface Editing {
   /** What the fields hold before anything is typed. */
   blank: EventDraft;
   draft: EventDraft;
+  /** How far it was moved on the board, as far as the draft has it. */
+  shift: Shift | null;
   choices: Choices;
   /** Whether every choice has been made. */
   isDecided: boolean;
@@ -36,8 +38,10 @@ export interface Editing {
 
 export type EditingStep =
   | { step: 'typed'; draft: Typed }
-  /** The fields are filled anew: for other dates, or after somebody else has saved. */
-  | { step: 'filled'; fields: Fields }
+  /** The fields are filled anew: for other dates, moved on, or after somebody else has saved. */
+  | { step: 'filled'; fields: Fields; shift: Shift | null }
+  /** How far it was moved on the board is saved, or given up. */
+  | { step: 'landed' }
   | { step: 'chose'; choices: Choices }
   | { step: 'decided'; isDecided: boolean }
   | { step: 'remarked'; remark: string }
@@ -57,8 +61,9 @@ const filled = ({ event, scope, blank, typed, conflicts }: Fields) => ({
 });
 
 /** Where editing begins. */
-export const beginEditing = (fields: Fields): Editing => ({
+export const beginEditing = ({ fields, shift }: { fields: Fields; shift: Shift | null }): Editing => ({
   ...filled(fields),
+  shift,
   choices: {},
   isDecided: true,
   remark: '',
@@ -79,9 +84,11 @@ export const edited = (state: Editing, action: EditingStep): Editing => {
     case 'typed':
       return { ...state, draft: typedOver(state.draft, action.draft) };
     case 'filled': {
-      const { fields } = action;
-      return { ...state, ...filled(fields), choices: fields.scope === state.scope ? state.choices : {} };
+      const { fields, shift } = action;
+      return { ...state, ...filled(fields), shift, choices: fields.scope === state.scope ? state.choices : {} };
     }
+    case 'landed':
+      return { ...state, shift: null };
     case 'chose':
       return { ...state, choices: action.choices };
     case 'decided':

@@ -1,78 +1,106 @@
-import { useCallback, useEffect, useLayoutEffect, useReducer, useRef, useState, type Dispatch } from 'react';
-import { api, asProblem, type EditScope, type EventData, type Fields } from '../../shared/api/client';
+import { useCallback, useEffect, useLayoutEffect, useReducer, useRef } from 'react';
+import { flushSync } from 'react-dom';
+import {
+  api,
+  asProblem,
+  type EditScope,
+  type EventData,
+  type Fields,
+  type Occurrence,
+  type Shift,
+} from '../../shared/api/client';
 import { inputOfDraft, type EventDraft } from './draft';
-import { beginEditing, edited, type Editing, type EditingStep } from './editing';
+import { beginEditing, edited } from './editing';
+import { shiftLeft } from './keptDraft';
 
 interface Options {
   event: EventData;
   /** The date the sheet is open on. */
-  date: string;
+  occurrence: Occurrence;
+  /** How far it was moved on the board, still to be saved. */
+  shift: Shift | null;
   /** The proposal that is gone on with; null for the event as it is. */
   proposalId: string | null;
-  begun: Fields;
+  /** What the fields began with, and the part of the move that is in it. */
+  begun: { fields: Fields; shift: Shift | null };
 }
 
-/** An event being edited: its state, the way to other dates of it, and what others save taken in under what is typed. */
-export const useEditing = ({ event, date, proposalId, begun }: Options) => {
+const same = (a: Shift | null, b: Shift | null): boolean => JSON.stringify(a) === JSON.stringify(b);
+
+/**
+ * An event being edited: its state, the way to other dates of it, and what is moved on the board or saved by others
+ * taken in under what is typed and chosen.
+ */
+export const useEditing = ({ event, occurrence, shift, proposalId, begun }: Options) => {
   const [state, dispatch] = useReducer(edited, begun, beginEditing);
-  const now = useRef(state);
+  const now = useRef({ state, occurrence, shift, proposalId });
   useLayoutEffect(() => {
-    now.current = state;
+    now.current = { state, occurrence, shift, proposalId };
   });
+  /** Which dates are meant, from the moment they are chosen: the fields follow. */
+  const meant = useRef(state.scope);
   const turn = useRef(0);
-  const [isFilling, setFilling] = useState(false);
-  const filling = useRef<Promise<void>>(Promise.resolve());
-  const fill = useCallback(
-    /** Over what was typed: what the fields held, or after saving what was sent. */
-    (scope: EditScope, over: EventDraft | null = null) => {
-      const mine = ++turn.current;
+  const done = useRef(0);
+  const filling = useRef<Promise<boolean>>(Promise.resolve(true));
+  const bring = useCallback(
+    async (mine: number, over: EventDraft | null): Promise<boolean> => {
       const isWanted = () => mine === turn.current;
-      setFilling(true);
-      filling.current = bring(scope, over, date, proposalId, event.id, now, isWanted, dispatch).then(() => {
-        if (isWanted()) setFilling(false);
+      try {
+        // What is typed while the answer is on its way goes along with the next one.
+        for (;;) {
+          const { state: asked, occurrence: on, shift: moved, proposalId: proposal } = now.current;
+          const fields = await api.fields(event.id, {
+            date: on.date,
+            scope: meant.current,
+            was: asked.scope,
+            over: inputOfDraft(over ?? asked.blank, null),
+            typed: inputOfDraft(asked.draft, null),
+            shift: same(moved, asked.shift) ? null : shiftLeft(moved, asked.shift, on),
+            proposalId: proposal,
+          });
+          if (!isWanted()) return await filling.current;
+          if (now.current.state.draft !== asked.draft) continue;
+          meant.current = fields.scope;
+          // Who waits for it goes on with what stands there then.
+          flushSync(() => dispatch({ step: 'filled', fields, shift: moved }));
+          return true;
+        }
+      } catch (error) {
+        if (!isWanted()) return await filling.current;
+        meant.current = now.current.state.scope;
+        dispatch({ step: 'refused', problem: asProblem(error) });
+        return false;
+      }
+    },
+    [event.id],
+  );
+  const fill = useCallback(
+    /** For the dates that are meant, over what was typed: what the fields held, or after saving what was sent. */
+    (scope: EditScope = meant.current, over: EventDraft | null = null): Promise<boolean> => {
+      const mine = ++turn.current;
+      meant.current = scope;
+      filling.current = bring(mine, over).finally(() => {
+        if (mine === turn.current) done.current = mine;
       });
       return filling.current;
     },
-    [event.id, date, proposalId],
+    [bring],
   );
   // Somebody else has saved. While one's own save is on its way its answer says what there is.
   const isNewer = !state.isBusy && event.version > state.base.version;
   useEffect(() => {
-    if (isNewer) void fill(now.current.scope);
+    if (isNewer) void fill();
   }, [isNewer, event.version, fill]);
-  /** Waits until the fields hold what they are asked for. */
-  const settled = useCallback(() => filling.current, []);
-  return { state, dispatch, fill, isFilling, settled };
-};
-
-const bring = async (
-  scope: EditScope,
-  over: EventDraft | null,
-  date: string,
-  proposalId: string | null,
-  id: string,
-  now: { current: Editing },
-  isWanted: () => boolean,
-  dispatch: Dispatch<EditingStep>,
-) => {
-  try {
-    // What is typed while the answer is on its way goes along with the next one.
-    for (;;) {
-      const asked = now.current;
-      const fields = await api.fields(id, {
-        date,
-        scope,
-        was: asked.scope,
-        over: inputOfDraft(over ?? asked.blank, null),
-        typed: inputOfDraft(asked.draft, null),
-        proposalId,
-      });
-      if (!isWanted()) return;
-      if (now.current.draft !== asked.draft) continue;
-      dispatch({ step: 'filled', fields });
-      return;
-    }
-  } catch (error) {
-    if (isWanted()) dispatch({ step: 'refused', problem: asProblem(error) });
-  }
+  const moved = JSON.stringify(shift);
+  useEffect(() => {
+    const { state: asked, shift: wanted } = now.current;
+    if (same(wanted, asked.shift)) return;
+    if (wanted) void fill();
+    else dispatch({ step: 'landed' });
+  }, [moved, fill]);
+  /** Whether the fields hold what they are asked for. */
+  const isSettled = () => done.current === turn.current && same(now.current.shift, now.current.state.shift);
+  /** Waits until they do, and says whether they do then. */
+  const settled = () => (done.current === turn.current ? fill() : filling.current);
+  return { state, dispatch, fill, isSettled, settled };
 };
