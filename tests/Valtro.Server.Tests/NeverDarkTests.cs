@@ -340,15 +340,18 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Theory]
-    [InlineData(false)]
-    [InlineData(true)]
-    public async Task What_is_found_on_disk_after_its_link_was_looked_up_is_sorted_as_what_was_there_before(bool isOther)
+    [InlineData("restored")]
+    [InlineData("another")]
+    [InlineData("narrowed")]
+    [InlineData("doubted")]
+    public async Task What_is_found_on_disk_after_its_link_was_looked_up_is_sorted_as_what_was_there_before(string why)
     {
         var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
         var found = new List<KeptFile>();
+        JsonNode calendar;
         await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
         {
-            await PublishedAsync(before, "late");
+            (_, calendar, _) = await PublishedAsync(before, "late");
             await WarmAsync(before, "late");
             await foreach (var file in before.Services.GetRequiredService<KeptFiles>().ReadAllAsync())
                 found.Add(file);
@@ -356,17 +359,28 @@ public sealed class NeverDarkTests(Cluster cluster)
         Assert.Equal(Outlets.Length, found.Count);
         await using var server = new Server(database);
         var (standings, shelf) = (server.Services.GetRequiredService<Standings>(), server.Services.GetRequiredService<Shelf>());
-        if (isOther)
+        if (why == "another")
             // Of the publication that was at this link before.
             found.ForEach(f => f.Rendered.PublicationId = Guid.NewGuid());
-        else
+        if (why == "restored")
             await using (var db = new Npgsql.NpgsqlConnection(database))
                 await db.ExecuteAsync("update publication set revision = 0, narrowed_revision = 0 where key = 'late'");
         var standing = (await standings.SureAsync("late", _ => { }))!;
+        // What happens between this look and the moment the disk has answered.
+        if (why == "narrowed")
+        {
+            var client = await server.SignedInAsync();
+            await client.PutAsync($"/api/calendars/{calendar.Text("id")}/reach", new { version = (await CalendarAsync(client, calendar)).Number("version"), members = "everything", linkHolders = "nothing", everyone = "nothing" });
+            await Eventually.TrueAsync(async () => (await standings.SureAsync("late", _ => { }))!.State!.NarrowedRevision > found[0].Rendered.Revision);
+        }
+        if (why == "doubted")
+            standing.DoubtIt(Doubt.Narrowed);
         foreach (var file in found)
         {
-            shelf.Take(standing, file);
-            Assert.Equal(Verdict.Ask, shelf.Judge(Shelf.Of(standing, file.Ask), out _));
+            var taken = shelf.Take(standing, file);
+            Assert.Equal(Verdict.Ask, shelf.Judge(taken, out _));
+            if (why is "narrowed" or "doubted")
+                Assert.False(shelf.MayStay(taken, file.Rendered, server.Clock.Now));
         }
     }
 

@@ -56,6 +56,66 @@ public sealed class PublicationContentsTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task What_links_lead_to_is_the_same_asked_together_or_alone_of_whichever_schools()
+    {
+        var random = new Random(31);
+        var database = await cluster.CreateDatabaseAsync();
+        await using var server = new Server(database);
+        var client = await server.SignedInAsync();
+        await client.PublishAsync("moored", await client.OpenAsync(await client.NewCalendarAsync("Moored")));
+        await using var db = new Npgsql.NpgsqlConnection(database);
+        var schools = server.Services.GetRequiredService<Valtro.Store.Schools>();
+        var ids = (await db.QueryAsync<Guid>("select school_id from publication where key = 'moored'")).ToList();
+        for (var n = 0; n < 3; n++)
+        {
+            var school = new Valtro.Store.School(Guid.CreateVersion7(), $"School {n}", $"S{n}", DateTimeZoneProviders.Tzdb["America/Halifax"], "en");
+            await schools.AddAsync(school, server.Clock.Now);
+            ids.Add(school.Id);
+        }
+        // By link, as it was written: its school, and whether it is gone, closed and somebody's own; null where nothing is.
+        var expected = new Dictionary<string, (Guid School, bool IsGone, bool IsClosed, bool IsPersonal)?>();
+        for (var n = 0; n < 40; n++)
+        {
+            var (id, school, person) = (Guid.NewGuid(), ids[random.Next(ids.Count)], Guid.NewGuid());
+            var (isDraft, isDown, isOfMembers, hasLeft) = (random.Next(5) == 0, random.Next(4) == 0, random.Next(3) == 0, random.Next(3) == 0);
+            var (isReplaced, isTaken) = (random.Next(2) == 0, random.Next(3) == 0);
+            await db.ExecuteAsync(
+                """
+                insert into publication (id, school_id, key, title, introduction, audience, first_view, language, version, revision, changed_at, created_at, published_at, taken_down_at, choices, look)
+                select @id, @school, 'now-' || @n, title, introduction, @audience, first_view, language, 1, @n, changed_at, created_at,
+                    case when @isDraft then null else published_at end, case when @isDown then created_at end, choices, look
+                from publication where key = 'moored';
+                insert into person (id, school_id, name, email, password_hash, created_at, left_at)
+                select @person, @school, 'Reader', 'reader-' || @n || '@lanternfell.example', '', created_at, case when @hasLeft then created_at end from publication where key = 'moored';
+                insert into member_link (key, school_id, publication_id, person_id, made_at) select 'own-' || @n, @school, @id, @person, created_at from publication where key = 'moored';
+                """,
+                new { id, school, n, person, isDraft, isDown, hasLeft, audience = (short)(isOfMembers ? Valtro.Core.Reach.Audience.Members : Valtro.Core.Reach.Audience.Everyone) });
+            expected[$"now-{n}"] = isDraft ? null : (school, isDown, isOfMembers, false);
+            expected[$"own-{n}"] = isDraft ? null : (school, isDown || hasLeft || !isOfMembers, false, true);
+            if (!isReplaced)
+                continue;
+            // A name that was given up leads to where it led; one that was given to another leads to that.
+            var key = isTaken ? $"now-{random.Next(n + 1)}" : $"was-{n}";
+            await db.ExecuteAsync("insert into publication_old_key (key, school_id, publication_id, replaced_at) values (@key, @school, @id, now()) on conflict do nothing", new { key, school, id });
+            expected.TryAdd(key, (school, true, false, false));
+        }
+        expected["nothing"] = null;
+        var store = server.Services.GetRequiredService<Valtro.Store.Publications>();
+        for (var step = 0; step < 40; step++)
+        {
+            var keys = expected.Keys.Where(_ => random.Next(4) <= step % 5).Concat(expected.Keys.Where(_ => random.Next(20) == 0)).ToArray();
+            Guid? only = step % 2 == 0 ? null : ids[random.Next(ids.Count)];
+            var found = await store.StatesAsync(keys, only);
+            Assert.Equal(
+                keys.Distinct().Where(k => expected[k] is { } at && (only ?? at.School) == at.School).Order(StringComparer.Ordinal).Select(k => (k, expected[k]!.Value)),
+                found.OrderBy(f => f.Key, StringComparer.Ordinal).Select(f => (f.Key, (f.Value.SchoolId, f.Value.IsGone, f.Value.IsClosed, f.Value.IsPersonal))));
+        }
+        var together = await store.StatesAsync([.. expected.Keys]);
+        foreach (var key in expected.Keys)
+            Assert.Equal(together.GetValueOrDefault(key), (await store.StatesAsync([key])).GetValueOrDefault(key));
+    }
+
+    [Fact]
     public async Task What_was_read_before_is_never_taken_for_what_is_there_now()
     {
         var random = new Random(23);

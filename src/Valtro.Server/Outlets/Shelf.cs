@@ -101,26 +101,23 @@ internal sealed class Shelf : IDisposable
             return kept;
         if (standing.State is not { IsPersonal: false } || await files.ReadAsync(standing.Key, ask) is not { } file || standing.State is not { } state || IsOfOther(file.Rendered, state))
             return null;
-        kept = Of(standing, ask);
-        if (kept.Rendered is null)
-        {
-            Put(kept, file.Rendered, isOnDisk: true);
-            // What somebody brought never changes: while it goes out at all, it is right.
-            kept.OutdatedSince = file.Rendered.Revision < state.Revision && file.Rendered.ContentId is null ? file.At : null;
-        }
-        return kept;
+        return Take(standing, file);
     }
 
     /// <summary>Takes what was found on disk, unless what is known of its link by now says otherwise.</summary>
-    public void Take(Standing standing, KeptFile file)
+    public Kept Take(Standing standing, KeptFile file)
     {
         var kept = Of(standing, file.Ask);
         if (kept.Rendered is not null)
-            return;
+            return kept;
         Put(kept, file.Rendered, isOnDisk: true);
-        // A look that was answered meanwhile sorted without it.
+        // What somebody brought never changes: while it goes out at all, it is right. All else is outdated since long.
+        if (file.Rendered.Revision < standing.State?.Revision && file.Rendered.ContentId is null)
+            (kept.OutdatedSince, kept.OutdatedAt) = (file.At, 0);
+        // A look that was answered while it was read sorted without it.
         if (standing.AskedAt != 0)
-            Sort([standing]);
+            Sort(standing, kept, clock.GetCurrentInstant());
+        return kept;
     }
 
     /// <summary>Keeps an answer.</summary>
@@ -186,29 +183,32 @@ internal sealed class Shelf : IDisposable
         var now = clock.GetCurrentInstant();
         foreach (var standing in looked)
         {
-            var state = standing.State;
-            var isOut = state is not null && IsOut(state, now);
             foreach (var kept in standing.Kept.Values)
-            {
-                if (kept.Rendered is not { } rendered)
-                    continue;
-                if (!isOut || rendered.Revision < state!.NarrowedRevision || IsOfOther(rendered, state))
-                {
-                    lock (hand)
-                        Drop(kept);
-                }
-                if (isOut && rendered.Revision != state!.Revision)
-                {
-                    (kept.OutdatedSince, kept.OutdatedAt) = (kept.OutdatedSince ?? now, kept.OutdatedAt ?? standing.DoubtedAt);
-                    Outdated?.Invoke(kept);
-                }
-                // Its publication may have been only touched with others that send out less.
-                else if (isOut)
-                    files.Write(kept);
-            }
-            if (!isOut && state is { IsPersonal: false })
+                Sort(standing, kept, now);
+            if (standing.State is { IsPersonal: false } state && !IsOut(state, now))
                 files.Remove(state.Id);
         }
+    }
+
+    private void Sort(Standing standing, Kept kept, Instant now)
+    {
+        var state = standing.State;
+        var isOut = state is not null && IsOut(state, now);
+        if (kept.Rendered is not { } rendered)
+            return;
+        if (!isOut || rendered.Revision < state!.NarrowedRevision || IsOfOther(rendered, state))
+        {
+            lock (hand)
+                Drop(kept);
+        }
+        if (isOut && rendered.Revision != state!.Revision)
+        {
+            (kept.OutdatedSince, kept.OutdatedAt) = (kept.OutdatedSince ?? now, kept.OutdatedAt ?? standing.DoubtedAt);
+            Outdated?.Invoke(kept);
+        }
+        // Its publication may have been only touched with others that send out less.
+        else if (isOut)
+            files.Write(kept);
     }
 
     private void MakeRoom()
