@@ -327,7 +327,7 @@ const Editor = ({
   const names = useNames(calendars);
   const slot = occurrenceKey(occurrence);
   const { state, dispatch, fill, isSettled, settled } = useEditing({ event, occurrence, shift, proposalId, begun });
-  const { base, scope, blank, draft, choices, conflicts, remark, problem, isBusy } = state;
+  const { base, scope, meant, blank, draft, choices, conflicts, remark, problem, isBusy } = state;
   const dirty = !same(draft, blank);
   useKeepDraft(slot, dirty, { scope, blank, draft, shift: state.shift });
   const type = useCallback((next: Typed) => dispatch({ step: 'typed', draft: next }), [dispatch]);
@@ -418,8 +418,8 @@ const Editor = ({
             <Button
               key={s}
               variant="outline-primary"
-              active={scope === s}
-              aria-pressed={scope === s}
+              active={meant === s}
+              aria-pressed={meant === s}
               disabled={isBusy}
               onClick={() => void fill(s)}
             >
@@ -543,7 +543,7 @@ const Editor = ({
         {dirty ? (
           <>
             <Button type="submit" disabled={isBusy || !state.isDecided || conflicts.length > 0}>
-              {asked.length > 0 ? t('proposal.propose') : isSeries ? t(saveText[scope]) : t('sheet.save')}
+              {asked.length > 0 ? t('proposal.propose') : isSeries ? t(saveText[meant]) : t('sheet.save')}
             </Button>
             <Button
               variant="outline-primary"

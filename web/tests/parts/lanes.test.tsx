@@ -4,6 +4,8 @@ import { expect, it } from 'vitest';
 import type { Board, Occurrence } from '../../src/shared/api/client';
 import { arrange, type Arrangement } from '../../src/board/arrangement';
 import { Lanes } from '../../src/board/views/Lanes';
+import type { Chosen } from '../../src/board/selection';
+import { Sheet } from '../../src/shared/parts/Sheet';
 import { addDays, dayRange } from '../../src/shared/dates';
 import { calendarOf, eventOf, occurrenceOf } from '../samples';
 import '../../src/board/board.scss';
@@ -59,7 +61,7 @@ const boardRead = (many = MANY) => {
   return { data, read };
 };
 
-const lanes = (data: Board) => (
+const lanes = (data: Board, chosen: Chosen | null = null, onChoose: (now: Chosen) => void = () => undefined) => (
   <Lanes
     data={data}
     calendars={data.calendars}
@@ -68,8 +70,8 @@ const lanes = (data: Board) => (
     from={MONDAY}
     days={7}
     today={MONDAY}
-    chosen={null}
-    onChoose={() => undefined}
+    chosen={chosen}
+    onChoose={onChoose}
   />
 );
 
@@ -204,6 +206,43 @@ it('Escape while dragging leaves everything as it was', async () => {
   expect(asked).toEqual([]);
   await expect.element(told).not.toBeInTheDocument();
 });
+
+it.each([false, true])(
+  'steps of a series add up where they are made, unless its sheet lies over them: %s',
+  async (isOver) => {
+    const { data } = boardRead(4);
+    const series = { ...data, occurrences: data.occurrences.map((o) => ({ ...o, isSeries: true })) };
+    const Board = () => {
+      const [chosen, setChosen] = useState<Chosen | null>(null);
+      return (
+        <>
+          {lanes(series, chosen, setChosen)}
+          {chosen?.kind === 'event' && (
+            <Sheet label="Lesson" head="" mark={null} onClose={() => setChosen(null)}>
+              {isOver && <style>{'.sheet { position: fixed; inset: 0; z-index: 99 }'}</style>}
+              <p>{`later by ${chosen.shift?.days ?? 0}`}</p>
+            </Sheet>
+          )}
+        </>
+      );
+    };
+    const screen = await stage(<Board />);
+    const entry = screen.getByRole('button', { name: /^Lesson 1,/ });
+    const sheet = screen.getByRole('complementary', { name: 'Lesson' });
+    (entry.element() as HTMLElement).focus();
+    await userEvent.keyboard('{Alt>}{ArrowRight}{/Alt}');
+    await expect.element(sheet).toHaveTextContent('later by 1');
+    if (isOver) {
+      await expect.element(sheet).toHaveFocus();
+      return;
+    }
+    await expect.element(entry).toHaveFocus();
+    await userEvent.keyboard('{Alt>}{ArrowRight}{ArrowRight}{ArrowLeft}{/Alt}');
+    await expect.element(sheet).toHaveTextContent('later by 2');
+    await screen.getByRole('button', { name: 'Close' }).click();
+    await expect.element(entry).toHaveFocus();
+  },
+);
 
 it('the cells are walked with the arrow keys, and a line is begun and left', async () => {
   answer('GET /api/proposals/asked', () => []);

@@ -39,6 +39,12 @@ let copied: Occurrence | null = null;
 const keyOf = (element: EventTarget | null): string | undefined =>
   element instanceof HTMLElement ? element.closest<HTMLElement>('[data-entry]')?.dataset.entry : undefined;
 
+/** Whether a sheet lies over an entry, as on a phone. */
+const isCovered = (entry: HTMLElement): boolean => {
+  const { left, top, width, height } = entry.getBoundingClientRect();
+  return Boolean(document.elementFromPoint(left + width / 2, top + height / 2)?.closest('.sheet'));
+};
+
 /** Everything that is done to entries on the board itself, by mouse and by keys; the same for every form. */
 export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose, onDraw, step }: Options) => {
   const { t, language } = useTexts();
@@ -64,6 +70,13 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
   const release = () => {
     focusNext.current = null;
   };
+  // The sheet that opens for a series takes the focus: further steps are made where the first one was.
+  const steppedOn = useRef<string | null>(null);
+  useEffect(() => {
+    const entry = board.current?.querySelector<HTMLElement>(`[data-entry="${steppedOn.current ?? ''}"]`);
+    steppedOn.current = null;
+    if (entry && !isCovered(entry)) entry.focus({ preventScroll: true });
+  });
 
   const run = (work: () => Promise<void>) => {
     work().catch((error: unknown) => tell(problemText(t, asProblem(error))));
@@ -118,6 +131,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     e.preventDefault();
     e.stopPropagation();
     // Of a series the steps add up in the sheet until it is saved.
+    if (o.isSeries) steppedOn.current = key;
     const isOpen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === key;
     shift(o, isOpen && chosen.shift ? addShift(chosen.shift, by) : by);
   };

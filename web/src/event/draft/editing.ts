@@ -21,6 +21,8 @@ export interface Editing {
   /** What the fields were filled from; a newer version does not touch what is being typed. */
   base: EventData;
   scope: EditScope;
+  /** Which dates are meant by now: the fields follow. */
+  meant: EditScope;
   /** What the fields hold before anything is typed. */
   blank: EventDraft;
   draft: EventDraft;
@@ -37,6 +39,7 @@ export interface Editing {
 }
 
 export type EditingStep =
+  | { step: 'meant'; scope: EditScope }
   | { step: 'typed'; draft: Typed }
   /** The fields are filled anew: for other dates, moved on, or after somebody else has saved. */
   | { step: 'filled'; fields: Fields; shift: Shift | null }
@@ -55,6 +58,7 @@ export type EditingStep =
 const filled = ({ event, scope, blank, typed, conflicts }: Fields) => ({
   base: event,
   scope,
+  meant: scope,
   blank: draftOf(blank),
   draft: draftOf(typed),
   conflicts: conflicts as Part[],
@@ -81,6 +85,8 @@ export const takePart = (draft: EventDraft, from: EventDraft, part: Part): Event
 
 export const edited = (state: Editing, action: EditingStep): Editing => {
   switch (action.step) {
+    case 'meant':
+      return { ...state, meant: action.scope };
     case 'typed':
       return { ...state, draft: typedOver(state.draft, action.draft) };
     case 'filled': {
@@ -106,7 +112,7 @@ export const edited = (state: Editing, action: EditingStep): Editing => {
     case 'sent':
       return { ...state, isBusy: true, problem: null };
     case 'refused':
-      return { ...state, problem: action.problem, isBusy: false };
+      return { ...state, meant: state.scope, problem: action.problem, isBusy: false };
     case 'answered':
       return { ...state, isBusy: false };
     case 'saved':

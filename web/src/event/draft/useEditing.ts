@@ -37,7 +37,7 @@ export const useEditing = ({ event, occurrence, shift, proposalId, begun }: Opti
   useLayoutEffect(() => {
     now.current = { state, occurrence, shift, proposalId };
   });
-  /** Which dates are meant, from the moment they are chosen: the fields follow. */
+  // Known at once, before what is dispatched is drawn.
   const meant = useRef(state.scope);
   const turn = useRef(0);
   const done = useRef(0);
@@ -79,6 +79,7 @@ export const useEditing = ({ event, occurrence, shift, proposalId, begun }: Opti
     (scope: EditScope = meant.current, over: EventDraft | null = null): Promise<boolean> => {
       const mine = ++turn.current;
       meant.current = scope;
+      dispatch({ step: 'meant', scope });
       filling.current = bring(mine, over).finally(() => {
         if (mine === turn.current) done.current = mine;
       });
