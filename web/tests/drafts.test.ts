@@ -1,8 +1,6 @@
 import { beforeEach, expect, it, vi } from 'vitest';
 import { draftsOf, dropDrafts, keepDraft, readDraft } from '../src/shared/data/draftStorage';
-import { begunEvents, begunFrom, forgetBegun, shiftLeft } from '../src/event/draft/keptDraft';
-import type { Shift } from '../src/shared/api/client';
-import { occurrenceOf } from './samples';
+import { begunEvents, begunFrom, forgetBegun } from '../src/event/draft/keptDraft';
 import { newDraft } from '../src/event/draft/draft';
 
 beforeEach(() => {
@@ -47,34 +45,4 @@ it('an event begun is gone on with only where the same one is begun', () => {
   expect(begunEvents().map((b) => b.draft.title)).toEqual(['Knots']);
   forgetBegun(tuesday);
   expect(begunEvents()).toEqual([]);
-});
-
-it('what is left of a move leads from where its first part led to the same place as all of it', () => {
-  const home = occurrenceOf({ calendarId: 'c', place: 'Loft 2' });
-  const shifts = [-2, 0, 3].flatMap((n) =>
-    ['d', null].flatMap((calendarId) =>
-      ['Slip 1', '', null].map((place) => ({
-        days: n,
-        minutes: 15 * n,
-        longerDays: -n,
-        longerMinutes: 30 * n,
-        calendarId,
-        place,
-      })),
-    ),
-  );
-  const leads = (from: Shift | null, by: Shift): Shift => ({
-    days: (from?.days ?? 0) + by.days,
-    minutes: (from?.minutes ?? 0) + by.minutes,
-    longerDays: (from?.longerDays ?? 0) + by.longerDays,
-    longerMinutes: (from?.longerMinutes ?? 0) + by.longerMinutes,
-    calendarId: by.calendarId ?? from?.calendarId ?? home.calendarId,
-    place: by.place ?? from?.place ?? home.place,
-  });
-  for (const taken of [null, ...shifts])
-    for (const now of shifts) {
-      const left = shiftLeft(now, taken, home);
-      expect(left && leads(taken, left), JSON.stringify({ now, taken })).toEqual(leads(null, now));
-    }
-  expect(shiftLeft(null, shifts[0] ?? null, home)).toBeNull();
 });

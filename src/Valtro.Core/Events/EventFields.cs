@@ -30,6 +30,17 @@ public sealed record BoardShift(int Days = 0, int Minutes = 0, int LongerDays = 
     /// <summary>The most days either way.</summary>
     public const int MaxDays = 36_600;
 
+    /// <summary>None.</summary>
+    public static readonly BoardShift None = new();
+
+    /// <summary>What is left of it after another one, without where it goes to.</summary>
+    /// <param name="before">The other one.</param>
+    public BoardShift Since(BoardShift before) => new(Days - before.Days, Minutes - before.Minutes, LongerDays - before.LongerDays, LongerMinutes - before.LongerMinutes);
+
+    /// <summary>Where it takes the start of something.</summary>
+    /// <param name="start">The start on its clock.</param>
+    public LocalDateTime From(LocalDateTime start) => start.PlusDays(Days).PlusMinutes(Minutes);
+
     /// <summary>The shift itself, when it is one that can be made.</summary>
     /// <exception cref="InvalidInputException"><c>shift_too_far</c>.</exception>
     public BoardShift Checked() =>
@@ -37,6 +48,13 @@ public sealed record BoardShift(int Days = 0, int Minutes = 0, int LongerDays = 
             ? this
             : throw new InvalidInputException("shift_too_far", "shift", "Nothing is moved by more than a hundred years.");
 }
+
+/// <summary>What was typed into the fields of an event.</summary>
+/// <param name="Fields">What they hold.</param>
+/// <param name="Over">What they held before anything was typed or moved.</param>
+/// <param name="Was">Which dates that was meant for; null for those meant now.</param>
+/// <param name="Shift">How far it was moved on the board, as far as the fields have it.</param>
+public sealed record TypedFields(EventFields Fields, EventFields Over, EditScope? Was, BoardShift Shift);
 
 /// <summary>
 /// What stands in the fields of an event while it is edited: what is saved, for the dates that are meant; that moved on the
@@ -90,6 +108,45 @@ public sealed record EventFields(
                 Facts = change.Facts.On(on.Facts),
             }
             : on;
+    }
+
+    /// <summary>
+    /// What the fields hold with what was moved on the board and typed. A move is made from what is saved, however many steps it was
+    /// made in: weekdays that fell together on the way come apart again. What was typed stands and is moved on.
+    /// </summary>
+    /// <param name="saved">What they hold for the dates that are meant, before anything is typed.</param>
+    /// <param name="date">The date they were opened on: the local start the series gives.</param>
+    /// <param name="scope">Which dates are meant.</param>
+    /// <param name="shift">How far it is moved on the board by now.</param>
+    /// <param name="typed">What was typed; null for nothing.</param>
+    /// <param name="conflicts">The names of what somebody else saved meanwhile, otherwise than it was typed.</param>
+    public static EventFields Filled(EventFields saved, LocalDateTime date, EditScope scope, BoardShift shift, TypedFields? typed, out IReadOnlyList<string> conflicts)
+    {
+        conflicts = [];
+        var moved = saved.Shifted(shift, date.Date, scope);
+        if (typed is not { Shift: var before })
+            return moved;
+        var was = typed.Was ?? scope;
+        var over = typed.Over.Shifted(before, date.Date, was);
+        // What is saved now, moved as far as what was typed was.
+        var then = saved.Shifted(before, date.Date, scope);
+        var mine = was == scope
+            ? typed.Fields.MergedWith(over, then, out conflicts)
+            : typed.Fields.CarriedOver(over, was, then, scope, before.From(date).Date);
+        if (shift == before)
+            return mine;
+        var days = Period.DaysBetween(then.When.Start.Date, mine.When.Start.Date);
+        var when = Same((mine.When, mine.Rule, mine.Follows), (then.When, then.Rule, then.Follows))
+            ? moved
+            : mine.Shifted(shift.Since(before), before.From(date).Date.PlusDays(days), scope);
+        return mine with
+        {
+            When = when.When,
+            Rule = when.Rule,
+            Follows = when.Follows,
+            CalendarId = shift.CalendarId == before.CalendarId ? mine.CalendarId : moved.CalendarId,
+            Place = shift.Place == before.Place ? mine.Place : moved.Place,
+        };
     }
 
     /// <summary>The fields with a shift of the board; for more dates than one the rule goes along.</summary>

@@ -9,13 +9,14 @@ namespace Valtro.Server.Events;
 /// <summary>What the fields of an event's sheet are asked for.</summary>
 /// <param name="Date">The date the sheet was opened on; null for the first.</param>
 /// <param name="Scope">Which dates are meant; null for what one begins with.</param>
-/// <param name="Shift">How far it was moved on the board, still to be saved.</param>
+/// <param name="Shift">How far it was moved on the board, all in all, still to be saved.</param>
+/// <param name="Moved">How much of that is in what was typed.</param>
 /// <param name="Typed">What was typed; null for nothing.</param>
-/// <param name="Over">What the fields held before it was typed.</param>
+/// <param name="Over">What the fields held before it was typed and moved.</param>
 /// <param name="Was">Which dates that was meant for; null for those meant now.</param>
 /// <param name="ProposalId">The proposal that is gone on with instead of the event as it is.</param>
 internal sealed record FieldsInput(
-    LocalDateTime? Date, EditScope? Scope = null, BoardShift? Shift = null, EventInput? Typed = null, EventInput? Over = null, EditScope? Was = null, Guid? ProposalId = null);
+    LocalDateTime? Date, EditScope? Scope = null, BoardShift? Shift = null, BoardShift? Moved = null, EventInput? Typed = null, EventInput? Over = null, EditScope? Was = null, Guid? ProposalId = null);
 
 /// <summary>What stands in the fields.</summary>
 /// <param name="Event">The event they are of.</param>
@@ -32,22 +33,14 @@ internal static class EventFieldsEndpoint
         {
             var now = await views.NeedAsync(id, Detail.Everything);
             var view = input.ProposalId is { } proposal ? await views.OfferedAsync(proposal, id) : now;
-            var shift = input.Shift?.Checked();
+            var (shift, moved) = (input.Shift?.Checked() ?? BoardShift.None, input.Moved?.Checked() ?? BoardShift.None);
             // One date alone cannot go to another calendar.
-            var scope = shift?.CalendarId is not null || view.Said!.Rule is null ? EditScope.EveryDate : input.Scope ?? EditScope.ThisDate;
+            var goes = shift.CalendarId is { } to && to != moved.CalendarId;
+            var scope = goes || view.Said!.Rule is null ? EditScope.EveryDate : input.Scope ?? EditScope.ThisDate;
             var date = input.Date ?? view.Said!.Timing.Start;
             var blank = EventFields.Of(view, date, scope);
-            var (typed, conflicts) = (blank, (IReadOnlyList<string>)[]);
-            if (input is { Typed: { } given, Over: { } before })
-            {
-                var (mine, over, was) = (given.ToFields(), before.ToFields(), input.Was ?? scope);
-                if (was != scope)
-                    typed = mine.CarriedOver(over, was, blank, scope, date.Date);
-                else
-                    typed = mine.MergedWith(over, blank, out conflicts);
-            }
-            if (shift is not null)
-                typed = typed.Shifted(shift, date.Date, scope);
+            var given = input is { Typed: { } mine, Over: { } over } ? new TypedFields(mine.ToFields(), over.ToFields(), input.Was, moved) : null;
+            var typed = EventFields.Filled(blank, date, scope, shift, given, out var conflicts);
             return new FieldsDto(EventDto.Of(view) with { Version = now.Version }, scope, EventInput.Of(blank, now.Version), EventInput.Of(typed, now.Version), conflicts);
         }).IsNotLogged();
 }

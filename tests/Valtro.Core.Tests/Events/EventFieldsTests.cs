@@ -84,6 +84,70 @@ public sealed class EventFieldsTests
         Assert.Equal("shift_too_far", Code(() => new BoardShift(LongerMinutes: int.MinValue).Checked()));
     }
 
+    private static readonly Event[] Moving =
+    [
+        Series,
+        Event(Timed("2026-09-01 09:00", "2026-09-01 10:00"), "FREQ=WEEKLY;BYDAY=TU,TH;COUNT=9", "Knots"),
+        Event(AllDay("2026-09-01", "2026-09-03"), "FREQ=MONTHLY;BYDAY=1TU;COUNT=5", "Camp"),
+        Event(Timed("2026-09-08 23:00", "2026-09-09 00:30"), "FREQ=YEARLY;BYMONTH=9;BYMONTHDAY=8;COUNT=3", "Founders"),
+        Event(Timed("2026-09-08 23:00", "2026-09-09 00:30"), title: "Once"),
+    ];
+
+    private static BoardShift Step(int n) =>
+        new(n % 7 - 3, n / 7 % 5 * 45 - 90, n / 3 % 2, n / 5 % 2 * 15, n % 11 == 0 ? new Guid(n, 0, 0, new byte[8]) : null, n % 13 == 0 ? "Quay " + n : null);
+
+    [Property]
+    public void However_many_steps_a_move_is_made_in_and_whichever_dates_were_meant_on_the_way_it_is_one_move(byte which, (byte Step, byte Scope)[] steps)
+    {
+        var (e, date) = (Moving[which % Moving.Length], At("2026-09-08 22:30"));
+        date = e.Timing.Start.Date == date.Date ? e.Timing.Start : date.Date.At(e.Timing.Start.TimeOfDay);
+        var (was, over, shift) = (EditScope.ThisDate, EventFields.Of(e.Seen(), date, EditScope.ThisDate), BoardShift.None);
+        var fields = over;
+        foreach (var (step, meant) in steps.Append(((byte)0, (byte)0)))
+        {
+            var (next, scope) = (Step(step), (EditScope)(meant % 3));
+            var saved = EventFields.Of(e.Seen(), date, scope);
+            // What is typed on the way stands where it was typed.
+            fields = EventFields.Filled(saved, date, scope, next, new TypedFields(fields with { Title = "Typed" }, over, was, shift), out var conflicts);
+            Assert.Empty(conflicts);
+            Assert.Equal(EventFields.Filled(saved, date, scope, next, null, out _) with { Title = "Typed" }, fields);
+            (was, over, shift) = (scope, saved, next);
+        }
+    }
+
+    [Property]
+    public void A_time_that_was_typed_is_moved_on_by_what_is_new_and_the_rule_with_it(byte typedDays, byte typedMinutes, byte first, byte then)
+    {
+        var date = At("2026-09-08 22:30");
+        var (one, every) = (Fields("2026-09-08 22:30", EditScope.ThisDate), Fields("2026-09-08 22:30", EditScope.EveryDate));
+        var (before, now) = (new BoardShift(first % 5), new BoardShift(then % 5 - 2));
+        var moved = EventFields.Filled(one, date, EditScope.ThisDate, before, null, out _);
+        var typed = moved with { When = moved.When with { Start = moved.When.Start.PlusDays(typedDays % 4 + 1).PlusMinutes(-(typedMinutes % 60)) } };
+        var here = EventFields.Filled(one, date, EditScope.ThisDate, now, new TypedFields(typed, one, EditScope.ThisDate, before), out var conflicts);
+        Assert.Empty(conflicts);
+        Assert.Equal(typed.When.Start.PlusDays(now.Days - before.Days), here.When.Start);
+        var all = EventFields.Filled(every, date, EditScope.EveryDate, now, new TypedFields(typed, one, EditScope.ThisDate, before), out _);
+        Assert.Equal(here.When.Start.PlusDays(-7), all.When.Start);
+        Assert.Equal([here.When.Start.DayOfWeek], all.Rule!.Days.InOrder());
+    }
+
+    [Fact]
+    public void What_somebody_else_saved_is_moved_with_it_and_no_conflict()
+    {
+        var date = At("2026-09-08 22:30");
+        var (over, shift) = (Fields("2026-09-08 22:30", EditScope.EveryDate), new BoardShift(2));
+        var typed = EventFields.Filled(over, date, EditScope.EveryDate, shift, null, out _) with { Place = "Quay" };
+        var theirs = over with { When = over.When with { Start = At("2026-09-01 21:30") }, Title = "Bends" };
+        var merged = EventFields.Filled(theirs, date, EditScope.EveryDate, shift, new TypedFields(typed, over, null, shift), out var conflicts);
+        Assert.Empty(conflicts);
+        Assert.Equal(("Bends", "Quay", ("09-03 21:30", "09-04 00:15")), (merged.Title, merged.Place, When(merged)));
+        // Of what was typed and saved otherwise it is asked, moved on or not.
+        typed = typed with { When = typed.When with { Start = At("2026-09-03 20:00") } };
+        merged = EventFields.Filled(theirs, date, EditScope.EveryDate, new BoardShift(3), new TypedFields(typed, over, null, shift), out conflicts);
+        Assert.Equal(["when"], conflicts);
+        Assert.Equal(("09-04 20:00", "09-05 00:15"), When(merged));
+    }
+
     [Fact]
     public void Of_two_who_change_different_things_both_hold_and_of_one_thing_it_is_asked()
     {

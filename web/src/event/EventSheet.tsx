@@ -300,7 +300,7 @@ const EventEditor = (props: EditorProps) => {
     queryKey: ['fields', slot, proposalId],
     queryFn: async () => ({
       shift,
-      fields: await api.fields(event.id, fieldsAsked(slot, occurrence, shift, proposalId)),
+      fields: await api.fields(event.id, fieldsAsked(slot, occurrence.date, shift, proposalId)),
     }),
     placeholderData: keepPreviousData,
     // Only where editing begins: what comes later is taken in under what is typed.
@@ -326,7 +326,13 @@ const Editor = ({
   const actions = useActions();
   const names = useNames(calendars);
   const slot = occurrenceKey(occurrence);
-  const { state, dispatch, fill, isSettled, settled } = useEditing({ event, occurrence, shift, proposalId, begun });
+  const { state, dispatch, fill, isSettled, settled } = useEditing({
+    event,
+    date: occurrence.date,
+    shift,
+    proposalId,
+    begun,
+  });
   const { base, scope, meant, blank, draft, choices, conflicts, remark, problem, isBusy } = state;
   const dirty = !same(draft, blank);
   useKeepDraft(slot, dirty, { scope, blank, draft, shift: state.shift });

@@ -28,6 +28,7 @@ interface Asked {
   over?: EventInput;
   typed?: EventInput;
   shift?: Shift | null;
+  moved?: Shift | null;
 }
 
 /** The server's fields in a test: what is typed stands, unless the test says otherwise. */
@@ -109,9 +110,9 @@ it('what is typed while the fields are filled for other dates goes along', async
   await expect.element(place).toHaveValue('Slip 12');
 });
 
-/** A place moved on by days, as the server does it. */
-const movedBy = ({ shift, typed = blank }: Asked): Partial<Fields> => {
-  const to = (time: string) => addDays(dayOf(time), shift?.days ?? 0) + time.slice(10);
+/** Moved on by days, as the server does it. */
+const movedBy = ({ shift, moved, typed = blank }: Asked): Partial<Fields> => {
+  const to = (time: string) => addDays(dayOf(time), (shift?.days ?? 0) - (moved?.days ?? 0)) + time.slice(10);
   return { typed: { ...typed, timing: { ...typed.timing, start: to(typed.timing.start), end: to(typed.timing.end) } } };
 };
 
@@ -130,7 +131,7 @@ it('what is chosen and typed while a move on the board comes in stands, and the 
   let go: () => void = () => undefined;
   const held = new Promise<void>((done) => (go = done));
   const asked = fieldsOf(async (of) => {
-    if (of.shift) await held;
+    if (of.shift && !of.moved) await held;
     return movedBy(of);
   });
   const screen = await stage(<Moved />, 'board');
@@ -150,7 +151,7 @@ it('what is chosen and typed while a move on the board comes in stands, and the 
   // Moved on, it is moved by what is new.
   await screen.getByRole('button', { name: 'Move' }).click();
   await expect.poll(() => (date.element() as HTMLInputElement).value).toContain('3 Sep');
-  expect(asked.at(-1)).toMatchObject({ shift: { days: 1 }, scope: 'everyDate', typed: { place: 'Slip 12' } });
+  expect(asked.at(-1)).toMatchObject({ shift: { days: 2 }, moved: { days: 1 }, typed: { place: 'Slip 12' } });
 });
 
 it('what is saved while a move comes in is saved moved, and not at all when it cannot come', async () => {

@@ -239,6 +239,8 @@ it.each([false, true])(
     await expect.element(entry).toHaveFocus();
     await userEvent.keyboard('{Alt>}{ArrowRight}{ArrowRight}{ArrowLeft}{/Alt}');
     await expect.element(sheet).toHaveTextContent('later by 2');
+    await userEvent.keyboard('{Alt>}{ArrowLeft}{ArrowLeft}{/Alt}');
+    await expect.element(sheet).toHaveTextContent('later by 0');
     await screen.getByRole('button', { name: 'Close' }).click();
     await expect.element(entry).toHaveFocus();
   },

@@ -131,9 +131,14 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     e.preventDefault();
     e.stopPropagation();
     // Of a series the steps add up in the sheet until it is saved.
-    if (o.isSeries) steppedOn.current = key;
+    if (!o.isSeries) {
+      shift(o, by);
+      return;
+    }
+    // Of a series the steps add up in the sheet until it is saved, back to where they began as well.
+    steppedOn.current = key;
     const isOpen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === key;
-    shift(o, isOpen && chosen.shift ? addShift(chosen.shift, by) : by);
+    onChoose({ kind: 'event', occurrence: o, shift: isOpen && chosen.shift ? addShift(chosen.shift, by) : by });
   };
 
   const onCopy = (e: ClipboardEvent) => {

@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import type { api, EditScope, Occurrence, Shift } from '../../shared/api/client';
+import type { api, EditScope, Shift } from '../../shared/api/client';
 import { keepDraft, readDraft } from '../../shared/data/draftStorage';
 import { inputOfDraft, type EventDraft } from './draft';
 
@@ -15,32 +15,19 @@ export interface Kept {
 
 const nameOf = (slot: string) => `sheet ${slot}`;
 
-/** What is left of a move on the board when part of it is in the fields already. */
-export const shiftLeft = (now: Shift | null, taken: Shift | null, home: Occurrence): Shift | null =>
-  now && taken
-    ? {
-        days: now.days - taken.days,
-        minutes: now.minutes - taken.minutes,
-        longerDays: now.longerDays - taken.longerDays,
-        longerMinutes: now.longerMinutes - taken.longerMinutes,
-        // From where it was taken before, and is not any more, it comes back.
-        calendarId: now.calendarId ?? (taken.calendarId === null ? null : home.calendarId),
-        place: now.place ?? (taken.place === null ? null : home.place),
-      }
-    : now;
-
 /** What is asked to fill a date's fields: with what was typed before, and moved since. */
 export const fieldsAsked = (
   slot: string,
-  occurrence: Occurrence,
+  date: string,
   shift: Shift | null,
   proposalId: string | null,
 ): Parameters<typeof api.fields>[1] => {
   const kept = readDraft<Kept>(nameOf(slot));
   return {
-    date: occurrence.date,
+    date,
     proposalId,
-    shift: shiftLeft(shift, kept?.shift ?? null, occurrence),
+    shift,
+    moved: kept?.shift ?? null,
     ...(kept && {
       scope: kept.scope,
       was: kept.scope,

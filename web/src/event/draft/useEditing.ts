@@ -1,22 +1,13 @@
 import { useCallback, useEffect, useLayoutEffect, useReducer, useRef } from 'react';
 import { flushSync } from 'react-dom';
-import {
-  api,
-  asProblem,
-  type EditScope,
-  type EventData,
-  type Fields,
-  type Occurrence,
-  type Shift,
-} from '../../shared/api/client';
+import { api, asProblem, type EditScope, type EventData, type Fields, type Shift } from '../../shared/api/client';
 import { inputOfDraft, type EventDraft } from './draft';
 import { beginEditing, edited } from './editing';
-import { shiftLeft } from './keptDraft';
 
 interface Options {
   event: EventData;
   /** The date the sheet is open on. */
-  occurrence: Occurrence;
+  date: string;
   /** How far it was moved on the board, still to be saved. */
   shift: Shift | null;
   /** The proposal that is gone on with; null for the event as it is. */
@@ -31,11 +22,11 @@ const same = (a: Shift | null, b: Shift | null): boolean => JSON.stringify(a) ==
  * An event being edited: its state, the way to other dates of it, and what is moved on the board or saved by others
  * taken in under what is typed and chosen.
  */
-export const useEditing = ({ event, occurrence, shift, proposalId, begun }: Options) => {
+export const useEditing = ({ event, date, shift, proposalId, begun }: Options) => {
   const [state, dispatch] = useReducer(edited, begun, beginEditing);
-  const now = useRef({ state, occurrence, shift, proposalId });
+  const now = useRef({ state, date, shift, proposalId });
   useLayoutEffect(() => {
-    now.current = { state, occurrence, shift, proposalId };
+    now.current = { state, date, shift, proposalId };
   });
   // Known at once, before what is dispatched is drawn.
   const meant = useRef(state.scope);
@@ -48,21 +39,23 @@ export const useEditing = ({ event, occurrence, shift, proposalId, begun }: Opti
       try {
         // What is typed while the answer is on its way goes along with the next one.
         for (;;) {
-          const { state: asked, occurrence: on, shift: moved, proposalId: proposal } = now.current;
+          const { state: asked, date: on, shift: moved, proposalId: proposal } = now.current;
           const fields = await api.fields(event.id, {
-            date: on.date,
+            date: on,
             scope: meant.current,
             was: asked.scope,
             over: inputOfDraft(over ?? asked.blank, null),
             typed: inputOfDraft(asked.draft, null),
-            shift: same(moved, asked.shift) ? null : shiftLeft(moved, asked.shift, on),
+            // What was sent is saved moved.
+            shift: over ? null : moved,
+            moved: over ? null : asked.shift,
             proposalId: proposal,
           });
           if (!isWanted()) return await filling.current;
           if (now.current.state.draft !== asked.draft) continue;
           meant.current = fields.scope;
           // Who waits for it goes on with what stands there then.
-          flushSync(() => dispatch({ step: 'filled', fields, shift: moved }));
+          flushSync(() => dispatch({ step: 'filled', fields, shift: over ? null : moved }));
           return true;
         }
       } catch (error) {
