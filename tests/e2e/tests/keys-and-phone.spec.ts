@@ -62,15 +62,21 @@ test('on a phone every screen is reached, and entries come first', async ({ page
       await fitsTheWidth(page);
     }
   }
-  for (const [form, what] of [
-    ['list', page.getByRole('row')],
-    ['lanes', page.getByRole('button', { name: /^Add to .* on Tuesday 11 March$/ })],
+  for (const [form, what, days] of [
+    ['list', page.getByRole('row'), 1],
+    ['lanes', page.getByRole('button', { name: /^Add to .* on Tuesday 11 March$/ }), 1],
+    ['lanes', page.getByRole('button', { name: /^Add to .* on Tuesday 11 March$/ }), 7],
+    ['lanes&by=places', page.getByRole('button', { name: /^Add .* on Tuesday 11 March$/ }), 7],
+    ['hours', page.getByRole('button', { name: /^Add an event on Tuesday 11 March$/ }), 7],
   ] as const) {
-    await page.goto(`/plan?form=${form}&from=${TUESDAY}&days=1`);
+    await page.goto(`/plan?form=${form}&from=${TUESDAY}&days=${days}`);
     for (const width of [390, 320]) {
       await page.setViewportSize({ width, height: 800 });
       await expect(what.first()).toBeVisible();
-      expect((await what.first().boundingBox())?.y).toBeLessThanOrEqual(200);
+      const box = await what.first().boundingBox();
+      expect(box?.y).toBeLessThanOrEqual(200);
+      // However many days there are, each has room for words.
+      expect(box?.width).toBeGreaterThanOrEqual(90);
     }
     await fitsTheWidth(page);
     if (form === 'list') await expect(page.getByRole('row', { name: /Oar shaping/ }).first()).toBeVisible();

@@ -53,7 +53,9 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
     days > 3 &&
     typing?.day !== day &&
     !visible.some((o) => !isLong(o) && o.firstDay <= day && day <= o.lastDay);
-  const columns = shown.map((day) => (isQuiet(day) ? 'minmax(66px, 0.3fr)' : 'minmax(0, 1fr)')).join(' ');
+  const columns = shown
+    .map((day) => (isQuiet(day) ? 'minmax(66px, 0.3fr)' : 'minmax(var(--day-least), 1fr)'))
+    .join(' ');
   const hands = useBoardHands({
     board,
     calendars,
@@ -124,7 +126,9 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
     <div
       className="board hours"
       ref={board}
-      style={{ '--day-columns': columns, '--head-columns': ahead === 0 ? 1 : 2 } as CSSProperties}
+      style={
+        { '--day-columns': columns, '--days': shown.length, '--head-columns': ahead === 0 ? 1 : 2 } as CSSProperties
+      }
       {...hands.handlers}
     >
       <div className="hours-heads">
