@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { userEvent } from 'vitest/browser';
 import { expect, it } from 'vitest';
-import type { Board, Occurrence } from '../../src/shared/api/client';
+import type { Board, Occurrence, Shift } from '../../src/shared/api/client';
 import { arrange, type Arrangement } from '../../src/board/arrangement';
 import { Lanes } from '../../src/board/views/Lanes';
 import type { Chosen } from '../../src/board/selection';
@@ -205,6 +205,27 @@ it('Escape while dragging leaves everything as it was', async () => {
   await expect.element(entry).toHaveAccessibleName(/Tuesday 24 November/);
   expect(asked).toEqual([]);
   await expect.element(told).not.toBeInTheDocument();
+});
+
+it('steps that are made while one is on its way are the next one, and none is lost', async () => {
+  let go: () => void = () => undefined;
+  const held = new Promise<void>((free) => (go = free));
+  const event = eventOf({ id: 'e1', calendarId: 'c1', title: 'Lesson 1' });
+  const asked = answer<{ shift: Shift }>('POST /api/events/e1/fields', async () => {
+    await held;
+    return { event, scope: 'everyDate', blank: event, typed: event, conflicts: [] };
+  });
+  const sent = answer('PUT /api/events/e1', () => ({ event, added: [] }));
+  const screen = await stage(lanes(boardRead(4).data));
+  (screen.getByRole('button', { name: /^Lesson 1,/ }).element() as HTMLElement).focus();
+  await userEvent.keyboard('{Alt>}{ArrowDown}{ArrowRight}{ArrowDown}{ArrowRight}{/Alt}');
+  expect(asked).toHaveLength(1);
+  go();
+  await expect.poll(() => sent.length).toBe(2);
+  expect(asked.map(({ shift }) => [shift.days, shift.calendarId])).toEqual([
+    [0, 'c2'],
+    [2, 'c3'],
+  ]);
 });
 
 it.each([false, true])(

@@ -1,3 +1,4 @@
+import { userEvent } from 'vitest/browser';
 import { expect, it } from 'vitest';
 import { renderHook } from 'vitest-browser-react';
 import { api, ApiProblem } from '../../src/shared/api/client';
@@ -43,6 +44,44 @@ it('whoever goes back twice goes back two steps', async () => {
   const back = answer('POST /api/me/undo', () => ({ titles: [] }));
   await Promise.all([api.undo(), api.undo()]);
   expect(back).toHaveLength(2);
+});
+
+it('what is taken back while something is done is that, and one step after the other', async () => {
+  let saved: () => void = () => undefined;
+  const saving = new Promise<void>((done) => (saved = done));
+  let isBack: () => void = () => undefined;
+  const back = new Promise<void>((done) => (isBack = done));
+  let nth = 0;
+  answer('POST /api/calendars', async () => {
+    nth++;
+    if (nth === 2) await saving;
+    return Response.json({ id: `c${nth}`, title: `Number ${nth}` }, { headers: { 'Valtro-Step': `step ${nth}` } });
+  });
+  const undone = answer<{ step: string }>('POST /api/me/undo', async () => {
+    await back;
+    return { titles: [] };
+  });
+  const Add = () => {
+    const { addCalendar } = useActions();
+    const add = (title: string) => void addCalendar({ ...calendar, title });
+    return ['Loft', 'Shed'].map((title) => (
+      <button key={title} onClick={() => add(title)}>
+        {title}
+      </button>
+    ));
+  };
+  const screen = await stage(<Add />);
+  await screen.getByRole('button', { name: 'Loft' }).click();
+  await expect.element(screen.getByRole('status')).toHaveTextContent('Number 1');
+  await screen.getByRole('button', { name: 'Shed' }).click();
+  await userEvent.keyboard('{Control>}zz{/Control}');
+  expect(undone).toEqual([]);
+  saved();
+  await expect.poll(() => undone.map((u) => u.step)).toEqual(['step 2']);
+  await new Promise((done) => setTimeout(done));
+  expect(undone).toHaveLength(1);
+  isBack();
+  await expect.poll(() => undone.map((u) => u.step)).toEqual(['step 2', 'step 1']);
 });
 
 it('what waits for its turn under a name is not done once more', async () => {

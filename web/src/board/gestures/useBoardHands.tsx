@@ -15,7 +15,7 @@ import { problemText, useTexts } from '../../shared/i18n';
 import { useUndo } from '../../shared/data/undo';
 import { useActions } from '../../shared/data/actions';
 import { occurrenceKey } from '../../shared/occurrences';
-import type { Chosen } from '../selection';
+import { isChosen, type Chosen } from '../selection';
 import { addShift, isNoShift, NO_SHIFT, shiftedDays } from './shift';
 import { useOneStop } from './useOneStop';
 import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type DragStore, type Place } from './useDrag';
@@ -49,7 +49,7 @@ const isCovered = (entry: HTMLElement): boolean => {
 export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose, onDraw, step }: Options) => {
   const { t, language } = useTexts();
   const actions = useActions();
-  const { tell } = useUndo();
+  const { tell, during } = useUndo();
   const focusNext = useRef<string | null>(null);
   const [, redraw] = useReducer((n: number) => n + 1, 0);
   /** From when it is shown where it lies now. */
@@ -79,9 +79,11 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
   });
 
   const run = (work: () => Promise<void>) => {
-    work().catch((error: unknown) => tell(problemText(t, asProblem(error))));
+    during(work()).catch((error: unknown) => tell(problemText(t, asProblem(error))));
   };
 
+  // The events that are being moved: what was sent of it, and what comes next.
+  const going = useRef(new Map<string, { sent: Shift; left: Shift }>());
   /** One-time events go at once, with undo; of a series the sheet asks which dates are meant. */
   const shift = (o: Occurrence, by: Shift) => {
     if (isNoShift(by)) return;
@@ -89,11 +91,32 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
       onChoose({ kind: 'event', occurrence: o, shift: by });
       return;
     }
+    // One step after the other, each of the event as it is then; what is pressed meanwhile is the next one.
+    const known = going.current.get(o.eventId);
+    if (known) {
+      known.left = addShift(known.left, by);
+      return;
+    }
+    const under = { sent: NO_SHIFT, left: by };
+    going.current.set(o.eventId, under);
     run(async () => {
-      // Of the event as it is now: a key pressed twice quickly must not work on what was.
-      const { event, typed } = await api.fields(o.eventId, { date: o.date, scope: 'everyDate', shift: by });
-      await actions.moveEvent(event, { ...typed, scope: 'everyDate' }, focusOn);
+      try {
+        while (!isNoShift(under.left)) {
+          const step = under.left;
+          [under.sent, under.left] = [addShift(under.sent, step), NO_SHIFT];
+          const { event, typed } = await api.fields(o.eventId, { date: o.date, scope: 'everyDate', shift: step });
+          await actions.moveEvent(event, { ...typed, scope: 'everyDate' }, focusOn);
+        }
+      } finally {
+        going.current.delete(o.eventId);
+      }
     });
+  };
+  /** How far the steps before lead, as far as they are not to be seen yet. */
+  const soFar = (o: Occurrence): Shift | undefined => {
+    if (o.isSeries) return chosen?.kind === 'event' && isChosen(chosen, o) ? chosen.shift : undefined;
+    const under = going.current.get(o.eventId);
+    return under && addShift(under.sent, under.left);
   };
 
   /** One-time events are there at once, with undo; of a series it is asked whether all of it is meant. */
@@ -112,7 +135,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     else if (drag.copy) copy(drag.occurrence, drag.shift);
     else shift(drag.occurrence, drag.shift);
   };
-  const { going, handlers } = useDrag({ board, occurrences, onDrop });
+  const { going: dragged, handlers } = useDrag({ board, occurrences, onDrop });
   const { onFocus, onArrow } = useOneStop(board);
 
   const onKeyDown = (e: KeyboardEvent<HTMLElement>) => {
@@ -126,19 +149,19 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
       return;
     }
     if (!o || !e.altKey || e.ctrlKey || e.metaKey) return;
-    const by = e.shiftKey ? longer(o, e.key) : step(e.key, o);
+    const before = soFar(o);
+    const there = before ? { ...o, calendarId: before.calendarId ?? o.calendarId, place: before.place ?? o.place } : o;
+    const by = e.shiftKey ? longer(o, e.key) : step(e.key, there);
     if (!by) return;
     e.preventDefault();
     e.stopPropagation();
-    // Of a series the steps add up in the sheet until it is saved.
     if (!o.isSeries) {
       shift(o, by);
       return;
     }
     // Of a series the steps add up in the sheet until it is saved, back to where they began as well.
     steppedOn.current = key;
-    const isOpen = chosen?.kind === 'event' && occurrenceKey(chosen.occurrence) === key;
-    onChoose({ kind: 'event', occurrence: o, shift: isOpen && chosen.shift ? addShift(chosen.shift, by) : by });
+    onChoose({ kind: 'event', occurrence: o, shift: before ? addShift(before, by) : by });
   };
 
   const onCopy = (e: ClipboardEvent) => {
@@ -165,7 +188,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     });
   };
 
-  const ghost: ReactNode = <Ghost going={going} calendars={calendars} />;
+  const ghost: ReactNode = <Ghost going={dragged} calendars={calendars} />;
   return {
     ghost,
     handlers: {

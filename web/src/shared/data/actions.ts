@@ -74,7 +74,7 @@ const COUNTED = [
 /** Every change of the workspace: done, shown, and undoable. */
 export const useActions = () => {
   const queries = useQueryClient();
-  const { done } = useUndo();
+  const { done, during } = useUndo();
   const { t, language } = useTexts();
 
   return useMemo(() => {
@@ -125,7 +125,7 @@ export const useActions = () => {
       text: (result: T) => string,
       { undo, lies, lie, isElsewhere = false, known }: Ways<T> = {},
     ) => {
-      const result = await ofOwn(run);
+      const result = await during(ofOwn(run));
       known?.(result);
       done({
         text: text(result),
@@ -299,5 +299,5 @@ export const useActions = () => {
       binCalendar: (calendar: Calendar) =>
         act(api.binCalendar(calendar.id, calendar.version), () => t('done.binned', { title: calendar.title })),
     };
-  }, [queries, done, t, language]);
+  }, [queries, done, during, t, language]);
 };

@@ -20,6 +20,8 @@ interface Undo {
   done: (step: Step) => void;
   undoLast: () => void;
   redoLast: () => void;
+  /** Says that something is being done: what is undone meanwhile is undone after it. */
+  during: <T>(work: Promise<T>) => Promise<T>;
   /** Tells something that leaves nothing to undo. */
   tell: (text: string) => void;
   /** Grows with each undo and redo: what holds a state of its own looks anew. */
@@ -54,6 +56,8 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
   const { t } = useTexts();
   const steps = useRef<Step[]>([]);
   const undone = useRef<Step[]>([]);
+  const doing = useRef(new Set<Promise<unknown>>());
+  const last = useRef<Promise<unknown>>(Promise.resolve());
   const [turn, setTurn] = useState(0);
   const [told, setTold] = useState<{ text: string; offers?: 'undo' | 'redo'; lead?: Step['lead'] } | null>(null);
 
@@ -69,30 +73,39 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
     if (step.text) setTold({ text: step.text, offers: 'undo', lead: step.lead });
   }, []);
 
-  const go = useCallback(
-    (isRedo: boolean) => {
+  const during = useCallback(<T,>(work: Promise<T>): Promise<T> => {
+    doing.current.add(work);
+    const over = () => doing.current.delete(work);
+    work.then(over, over);
+    return work;
+  }, []);
+
+  const goNow = useCallback(
+    async (isRedo: boolean) => {
       const [from, to] = isRedo ? [undone, steps] : [steps, undone];
       const step = from.current.pop();
-      const run = async () => {
+      try {
         const back = step?.undo ?? (() => (isRedo ? api.redo(step?.step) : api.undo(step?.step)));
         await refresh(await ofOwn(back()));
-      };
-      run().then(
-        () => {
-          // What has a way of its own back has none forward.
-          if (step && !step.undo) to.current.push(step);
-          setTurn((n) => n + 1);
-          const canRedo = !isRedo && !step?.undo;
-          setTold({ text: t(isRedo ? 'undo.redone' : 'undo.undone'), ...(canRedo && { offers: 'redo' }) });
-        },
-        (error: unknown) => {
-          // It stays where it was: the connection may come back.
-          if (step) from.current.push(step);
-          setTold({ text: problemText(t, asProblem(error)), ...(step && { offers: isRedo ? 'redo' : 'undo' }) });
-        },
-      );
+        // What has a way of its own back has none forward.
+        if (step && !step.undo) to.current.push(step);
+        setTurn((n) => n + 1);
+        const canRedo = !isRedo && !step?.undo;
+        setTold({ text: t(isRedo ? 'undo.redone' : 'undo.undone'), ...(canRedo && { offers: 'redo' }) });
+      } catch (error) {
+        // It stays where it was: the connection may come back.
+        if (step) from.current.push(step);
+        setTold({ text: problemText(t, asProblem(error)), ...(step && { offers: isRedo ? 'redo' : 'undo' }) });
+      }
     },
     [t, refresh],
+  );
+  // One after the other, and after what was begun before: the last thing a person did is the first that is taken back.
+  const go = useCallback(
+    (isRedo: boolean) => {
+      last.current = Promise.allSettled([last.current, ...doing.current]).then(() => goNow(isRedo));
+    },
+    [goNow],
   );
   const undoLast = useCallback(() => go(false), [go]);
   const redoLast = useCallback(() => go(true), [go]);
@@ -128,7 +141,10 @@ export const UndoProvider = ({ children, refresh }: ProviderProps) => {
   }, [told]);
 
   const tell = useCallback((text: string) => setTold({ text }), []);
-  const value = useMemo(() => ({ done, undoLast, redoLast, tell, turn }), [done, undoLast, redoLast, tell, turn]);
+  const value = useMemo(
+    () => ({ done, undoLast, redoLast, during, tell, turn }),
+    [done, undoLast, redoLast, during, tell, turn],
+  );
   return (
     <Context value={value}>
       {children}
