@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Occurrence } from '../src/shared/api/client';
 import { linesOn, onDay, packBars } from '../src/board/views/layout';
-import { occurrenceOf } from './samples';
+import { seenIn } from '../src/board/views/seenIn';
+import { calendarOf as calendar, occurrenceOf } from './samples';
 
 const occurrence = (eventId: string, firstDay: string, lastDay: string, start = '00:00'): Occurrence =>
   occurrenceOf({
@@ -51,4 +52,30 @@ it('a day lists whole days first and then by the clock', () => {
     occurrence('other day', '2026-11-24', '2026-11-24'),
   ];
   expect(onDay(day, '2026-11-23').map((o) => o.eventId)).toEqual(['whole', 'early', 'late']);
+});
+
+it('of what is hidden nothing is seen or counted, but where it stands in another calendar as well', () => {
+  const on = (eventId: string, calendarId: string, ...alsoIn: string[]) => ({
+    ...occurrence(eventId, '2026-11-24', '2026-11-24'),
+    calendarId,
+    alsoIn,
+  });
+  const shown = ['a', 'b'].map((id) => calendar({ id }));
+  const all = [
+    on('own', 'b', 'a'),
+    on('hidden', 'h', 'i'),
+    on('beside', 'h', 'i', 'b', 'a'),
+    on('beside own', 'a', 'h'),
+  ];
+  const { seen, calendarOf } = seenIn(
+    [...all, { ...on('later', 'a'), firstDay: '2026-11-30', lastDay: '2026-11-30' }],
+    shown,
+    '2026-11-23',
+    7,
+  );
+  expect(seen.map((o) => [o.eventId, calendarOf(o)?.id])).toEqual([
+    ['own', 'b'],
+    ['beside', 'b'],
+    ['beside own', 'a'],
+  ]);
 });

@@ -145,7 +145,25 @@ test('one calendar is shown alone, and the others are named in every form', asyn
   for (const form of ['Month', 'Hours', 'List']) {
     await page.getByRole('button', { name: form, exact: true }).click();
     await expect(page.getByRole('button', { name: 'Show School diary' })).toBeVisible();
+    // Nothing is on in this one: nothing of the others is counted.
+    await expect(page.getByRole('button', { name: /^\d+ more$/ })).toHaveCount(0);
   }
+  // On a phone they stand below, however many they are.
+  await page.setViewportSize({ width: 390, height: 800 });
+  for (const form of ['Lanes', 'Hours']) {
+    await page.getByRole('button', { name: form, exact: true }).click();
+    await expect(page.getByText(/calendars? hidden|hidden/).first()).toBeVisible();
+    expect(
+      (
+        await page
+          .getByRole('button', { name: /^Add .* on \w+ \d+ March$/ })
+          .first()
+          .boundingBox()
+      )?.y,
+    ).toBeLessThanOrEqual(200);
+  }
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.getByRole('button', { name: 'Hours', exact: true }).click();
   await page.getByRole('button', { name: 'show all' }).click();
   await page.getByRole('button', { name: 'Lanes', exact: true }).click();
   await expect(page.getByRole('group', { name: 'School diary' })).toBeVisible();

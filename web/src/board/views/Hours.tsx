@@ -1,19 +1,10 @@
 import { useEffect, useLayoutEffect, useRef, useState, type CSSProperties } from 'react';
 import type { Occurrence } from '../../shared/api/client';
-import {
-  addDays,
-  clockNow,
-  clockText,
-  dayRange,
-  longDay,
-  minutesAhead,
-  weekday,
-  zoneCity,
-  type Day,
-} from '../../shared/dates';
+import { clockNow, clockText, dayRange, longDay, minutesAhead, weekday, zoneCity, type Day } from '../../shared/dates';
 import { isChosen } from '../selection';
 import { useTexts } from '../../shared/i18n';
 import { BarPlace } from './BarPlace';
+import { seenIn } from './seenIn';
 import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
 import { DayTyping, type Typing } from '../entry/DayTyping';
@@ -38,10 +29,7 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
   const [now, setNow] = useState(() => clockNow(data.zone));
   const shown = dayRange(from, days);
   const info = new Map(data.days.map((day) => [day.date, day]));
-  const byId = new Map(calendars.map((c) => [c.id, c]));
-  const visible = data.occurrences.filter(
-    (o) => o.lastDay >= from && o.firstDay < addDays(from, days) && byId.has(o.calendarId),
-  );
+  const { seen: visible, calendarOf } = seenIn(data.occurrences, calendars, from, days);
   const bars = packBars(visible.filter(isLong), from, days, true);
   const lines = bars.reduce((most, bar) => Math.max(most, bar.line + 1), 0);
   // The clock of whoever looks, where it shows another time than the school's.
@@ -172,7 +160,7 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
           <BarPlace
             key={occurrenceKey(bar.occurrence)}
             bar={bar}
-            calendar={byId.get(bar.occurrence.calendarId)}
+            calendar={calendarOf(bar.occurrence)}
             chosen={chosen}
             onChoose={onChoose}
           />
@@ -196,7 +184,7 @@ export const Hours = ({ data, calendars, from, days, today, chosen, onChoose }: 
               }}
             />
             {packHours(visible, day).map(({ occurrence, from: start, to, column: at, columns }) => {
-              const calendar = byId.get(occurrence.calendarId);
+              const calendar = calendarOf(occurrence);
               return (
                 calendar && (
                   <div

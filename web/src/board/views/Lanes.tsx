@@ -1,12 +1,13 @@
 import { useRef, useState, type CSSProperties } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import type { Calendar, Occurrence } from '../../shared/api/client';
-import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/dates';
+import { dayRange, longDay, weekday, type Day } from '../../shared/dates';
 import { isChosen } from '../selection';
 import { useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { arrange, moveRow, stepRow, toggled, type Arrangement } from '../arrangement';
 import { BarPlace } from './BarPlace';
+import { seenIn } from './seenIn';
 import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
 import { Entry } from './Entry';
@@ -52,7 +53,9 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
   const [opened, setOpened] = useState<string | null>(null);
   const shown = dayRange(from, days);
   const info = new Map(data.days.map((day) => [day.date, day]));
-  const visible = data.occurrences.filter((o) => o.lastDay >= from && o.firstDay < addDays(from, days));
+  const groups = arrange(data.calendars, arrangement);
+  const rows = groups.flatMap((group) => group.calendars);
+  const { seen: visible } = seenIn(data.occurrences, rows, from, days);
   const ofCalendar = new Map<string, Occurrence[]>(data.calendars.map((c) => [c.id, []]));
   for (const o of visible) for (const id of new Set([o.calendarId, ...o.alsoIn])) ofCalendar.get(id)?.push(o);
   // A weekend with nothing on takes little room.
@@ -66,8 +69,6 @@ export const Lanes = ({ data, arrangement, onArrange, from, days, today, chosen,
     [day === today && 'is-today', info.get(day)?.closure && 'is-closed', weekday(day) > 5 && 'is-weekend']
       .filter(Boolean)
       .join(' ');
-  const groups = arrange(data.calendars, arrangement);
-  const rows = groups.flatMap((group) => group.calendars);
   const lane = (id: string) => `lane-${id}`;
   // Where it went is where it comes back from.
   const toHidden = () =>

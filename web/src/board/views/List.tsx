@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState, type ReactNode } from 'react';
+import { useRef, useState, type ReactNode } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import {
@@ -10,7 +10,7 @@ import {
   type Occurrence,
   type Reach,
 } from '../../shared/api/client';
-import { addDays, clockText, dayRangeText, longDay, shortDay } from '../../shared/dates';
+import { clockText, dayRangeText, longDay, shortDay } from '../../shared/dates';
 import { problemText, useTexts } from '../../shared/i18n';
 import { markClass, Spine } from '../../shared/parts/Spine';
 import { useActions } from '../../shared/data/actions';
@@ -20,6 +20,7 @@ import { useBoardHands } from '../gestures/useBoardHands';
 import { inTree } from '../../event/fields/FactFields';
 import { isOnlyProposed, occurrenceKey } from '../../shared/occurrences';
 import { COLUMNS, filtered, NO_FILTER, sorted, type Column, type Filter, type Flag } from './listRows';
+import { seenIn } from './seenIn';
 import { LimitSelect } from '../../shared/parts/LimitSelect';
 import { mayEdit } from '../../shared/data/rights';
 import { useLists } from '../../shared/data/useLists';
@@ -45,24 +46,21 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose, onS
   const [filter, setFilter] = useState<Filter>(NO_FILTER);
   const [sort, setSort] = useState<{ column: Column; down: boolean }>({ column: 'when', down: false });
   const [picked, setPicked] = useState<Set<string>>(new Set());
-  const byId = useMemo(() => new Map(calendars.map((c) => [c.id, c])), [calendars]);
   const categories = new Map(lists.categories.map((c) => [c.id ?? '', c.name]));
-  const inWindow = data.occurrences.filter(
-    (o) => o.lastDay >= from && o.firstDay < addDays(from, days) && byId.has(o.calendarId),
-  );
+  const { seen: inWindow, calendarOf } = seenIn(data.occurrences, calendars, from, days);
   const tags = [...new Set(inWindow.flatMap((o) => o.tags))].sort();
   const rows = sorted(
     filtered(inWindow, filter, lists.categories),
     sort.column,
     sort.down,
-    (o) => byId.get(o.calendarId)?.title ?? '',
+    (o) => calendarOf(o)?.title ?? '',
     (o) => categories.get(o.categoryId ?? '') ?? '',
   );
   const [most, setMost] = useState(PIECE);
   const hands = useBoardHands({
     board,
     calendars,
-    occurrences: rows.filter((o) => !isOnlyProposed(o) && mayEdit(byId.get(o.calendarId))),
+    occurrences: rows.filter((o) => !isOnlyProposed(o) && mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
     chosen,
     onChoose,
     onDraw: () => undefined,
@@ -97,7 +95,7 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose, onS
       </button>
     ),
     calendar: (o) => {
-      const calendar = byId.get(o.calendarId);
+      const calendar = calendarOf(o);
       return (
         calendar && (
           <span className={`list-calendar ${markClass(o.mark ?? calendar.mark)}`}>

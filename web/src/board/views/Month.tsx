@@ -5,6 +5,7 @@ import { api, type Board, type Calendar, type DayInfo, type Occurrence } from '.
 import { addDays, dayRange, daysBetween, formatDay, longDay, firstOfWeek, weekday, type Day } from '../../shared/dates';
 import { useTexts } from '../../shared/i18n';
 import { Entry } from './Entry';
+import { seenIn } from './seenIn';
 import { BarPlace } from './BarPlace';
 import type { BoardProps } from '../boardProps';
 import { DayTyping, type Typing } from '../entry/DayTyping';
@@ -235,12 +236,12 @@ const WeekDays = ({
 }: WeekDaysProps) => {
   const { t, language } = useTexts();
   const [opened, setOpened] = useState<Day | null>(null);
-  const byId = new Map(calendars.map((c) => [c.id, c]));
-  const bars = packBars(occurrences, days[0] ?? '', 7);
+  const { seen, calendarOf } = seenIn(occurrences, calendars, days[0] ?? '', 7);
+  const bars = packBars(seen, days[0] ?? '', 7);
   return (
     <>
       {days.map((day, column) => {
-        const own = onDay(occurrences, day);
+        const own = onDay(seen, day);
         const shown = opened === day || own.length <= ENTRIES ? own : own.slice(0, ENTRIES - 1);
         const closure = info.get(day)?.closure;
         const classes = [
@@ -272,7 +273,7 @@ const WeekDays = ({
             </p>
             <div className="bar-room" style={{ '--lines': linesOn(bars, column) } as CSSProperties} />
             {shown.map((o) => {
-              const calendar = byId.get(o.calendarId);
+              const calendar = calendarOf(o);
               return (
                 calendar && (
                   <Entry
@@ -312,7 +313,7 @@ const WeekDays = ({
         <BarPlace
           key={occurrenceKey(bar.occurrence)}
           bar={bar}
-          calendar={byId.get(bar.occurrence.calendarId)}
+          calendar={calendarOf(bar.occurrence)}
           chosen={chosen}
           onChoose={onChoose}
         />

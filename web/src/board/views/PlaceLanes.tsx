@@ -5,6 +5,7 @@ import { addDays, dayRange, longDay, weekday, type Day } from '../../shared/date
 import { isChosen } from '../selection';
 import { useTexts } from '../../shared/i18n';
 import { BarPlace } from './BarPlace';
+import { seenIn } from './seenIn';
 import type { BoardProps } from '../boardProps';
 import { DayHead } from './DayHead';
 import { newDraft } from '../../event/draft/draft';
@@ -51,10 +52,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
   const board = useRef<HTMLDivElement>(null);
   const shown = dayRange(from, days);
   const info = new Map(data.days.map((day) => [day.date, day]));
-  const byId = new Map(calendars.map((c) => [c.id, c]));
-  const visible = data.occurrences.filter(
-    (o) => o.lastDay >= from && o.firstDay < addDays(from, days) && byId.has(o.calendarId),
-  );
+  const { seen: visible, calendarOf } = seenIn(data.occurrences, calendars, from, days);
   const rows = placeRows(lists, visible);
   const to = addDays(from, days);
   const taken = useQuery({
@@ -149,7 +147,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
                     onClick={() => add(row.place, day)}
                   />
                   {onDay(own, day).map((o) => {
-                    const calendar = byId.get(o.calendarId);
+                    const calendar = calendarOf(o);
                     return (
                       calendar && (
                         <Entry
@@ -168,7 +166,7 @@ export const PlaceLanes = ({ data, calendars, from, days, today, chosen, onChoos
               );
             })}
             {bars.map((bar) => {
-              const calendar = byId.get(bar.occurrence.calendarId);
+              const calendar = calendarOf(bar.occurrence);
               return (
                 calendar && (
                   <BarPlace
