@@ -1,10 +1,12 @@
+import { useState } from 'react';
+import { userEvent } from 'vitest/browser';
 import { beforeEach, expect, it, vi } from 'vitest';
 import { LineEntry } from '../../src/board/entry/LineEntry';
 import type { EventDraft } from '../../src/event/draft/draft';
 import { factsOf } from '../../src/event/draft/draft';
-import type { Line } from '../../src/shared/api/client';
-import { calendarOf } from '../samples';
-import { answer } from './server';
+import type { EventInput, Line } from '../../src/shared/api/client';
+import { calendarOf, eventOf } from '../samples';
+import { answer, problem } from './server';
 import { stage } from './stage';
 
 const calendar = calendarOf();
@@ -94,4 +96,47 @@ it.each([
   move(field.element());
   await field.fill('Knots 6pm @Loft 2');
   await expect.element(screen.getByRole('list', { name: 'Understood as' })).toBeVisible();
+});
+
+it('lines typed one after the other are added one after the other, and what is refused is there to be mended', async () => {
+  const asked = answer<{ text: string }>('POST /api/line', async ({ text }) => {
+    await new Promise((done) => setTimeout(done, 40));
+    return lineOf(text);
+  });
+  const added = answer<EventInput>('POST /api/events', async ({ title }) => {
+    await new Promise((done) => setTimeout(done, 60));
+    return title === 'Tar' ? problem(422, 'limit_events') : eventOf({ title: title ?? '' });
+  });
+  const mended: string[][] = [];
+  const Field = () => {
+    const [isOpen, setOpen] = useState(true);
+    return isOpen ? (
+      <LineEntry
+        calendar={calendar}
+        day="2026-09-01"
+        onClose={() => setOpen(false)}
+        onMore={() => undefined}
+        onLines={(lines) => mended.push(lines)}
+      />
+    ) : (
+      <p>closed</p>
+    );
+  };
+  const screen = await stage(<Field />);
+  await userEvent.keyboard('Rope walk{Enter}{Enter}Oars{Enter}Knots');
+  await expect.element(screen.getByRole('textbox')).toHaveValue('Knots');
+  await expect.poll(() => added.map((e) => e.title)).toEqual(['Rope walk', 'Oars']);
+  await expect.poll(() => screen.queries.isMutating() + screen.queries.isFetching()).toBe(0);
+  await expect.element(screen.getByRole('textbox')).toHaveValue('Knots');
+  await userEvent.keyboard('{Enter}');
+  await expect.element(screen.getByText('closed')).toBeVisible();
+  expect(added.map((e) => e.title)).toEqual(['Rope walk', 'Oars', 'Knots']);
+  expect(asked.length).toBeGreaterThan(2);
+
+  await screen.again(<Field key="again" />);
+  await userEvent.keyboard('Tar{Enter}');
+  await expect.element(screen.getByRole('alert')).toHaveTextContent('as many events');
+  await expect.element(screen.getByRole('textbox')).toHaveValue('Tar');
+  await userEvent.keyboard('{Enter}Splices');
+  await expect.poll(() => mended).toEqual([['Tar', 'Splices']]);
 });

@@ -25,6 +25,7 @@ import { useAsked } from '../../shared/data/rights';
 import { useCalendars, useLists } from '../../shared/data/useLists';
 import { useMeanings } from '../../shared/data/useMeanings';
 import { Doubts } from './Doubts';
+import { useTypedLines } from './useTypedLines';
 import './entry.scss';
 
 export interface Where {
@@ -85,12 +86,33 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   const actions = useActions();
   const { meanings, schoolZone } = useMeanings();
   const kept = keptKey(calendar.id, day);
-  const [text, setText] = useState(() => readDraft<string>(kept) ?? '');
   const [problem, setProblem] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
   const field = useRef<HTMLTextAreaElement>(null);
-  const rested = useDebounced(text, 120);
   const read = (line: string) => api.line({ calendarId: calendar.id, day, text: line, language });
+  const { text, isSent, isGoing, type, finish } = useTypedLines({
+    begun: readDraft<string>(kept) ?? '',
+    add: async (typed) => {
+      const understood = await read(typed);
+      if (understood.more.length > 0)
+        await actions.addMany(toDrafts(understood, where).map((d) => inputOfDraft(d, null)));
+      else await actions.addEvent(inputOfDraft(toDraft(understood, where), null));
+    },
+    onText: (now) => {
+      setProblem(null);
+      keepDraft(kept, now || null);
+    },
+    onRefused: (error) => setProblem(problemText(t, asProblem(error))),
+    // Beside the one that is being typed, with what is wrong with it.
+    onLost: (...lines) => {
+      keepDraft(kept, null);
+      onLines(lines.filter(Boolean));
+    },
+    onAdded: (left) => {
+      const isLeft = !field.current?.closest('.line-entry')?.contains(document.activeElement);
+      if (!left || isLeft) onClose();
+    },
+  });
+  const rested = useDebounced(text, 120);
   const line = useQuery({
     queryKey: ['line', calendar.id, day, rested, language, meanings],
     // Which text it was read from: positions are good in that one only.
@@ -127,28 +149,6 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     return () => grown.disconnect();
   }, []);
 
-  const type = (value: string) => {
-    setText(value);
-    setProblem(null);
-    keepDraft(kept, value || null);
-  };
-
-  const add = async () => {
-    if (!text.trim() || busy) return;
-    setBusy(true);
-    try {
-      const understood = await read(text);
-      if (understood.more.length > 0)
-        await actions.addMany(toDrafts(understood, where).map((d) => inputOfDraft(d, null)));
-      else await actions.addEvent(inputOfDraft(toDraft(understood, where), null));
-      keepDraft(kept, null);
-      onClose();
-    } catch (error) {
-      setProblem(problemText(t, asProblem(error)));
-      setBusy(false);
-    }
-  };
-
   const more = async () => {
     const blank: EventDraft = {
       ...newDraft(calendar.id, day),
@@ -167,7 +167,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
     // On a button it presses that button.
     if (e.key === 'Enter' && !e.shiftKey && !(e.target instanceof HTMLButtonElement)) {
       e.preventDefault();
-      void add();
+      finish();
     } else if (e.key === 'Escape') {
       e.preventDefault();
       onClose();
@@ -182,7 +182,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
       className={`line-entry ${markClass(calendar.mark)}${alignEnd ? ' align-end' : ''}`}
       onKeyDown={key}
       onBlur={(e) => {
-        if (!busy && !e.currentTarget.contains(e.relatedTarget)) onClose();
+        if (!isGoing() && !e.currentTarget.contains(e.relatedTarget)) onClose();
       }}
     >
       <Spine />
@@ -249,7 +249,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
         )}
         {/* Read and reached last, and seen right beneath the text: there it stands still whatever is understood. */}
         <div className="line-entry-foot">
-          <Button onClick={() => void add()} disabled={!text.trim() || busy}>
+          <Button onClick={finish} disabled={!text.trim() || isSent}>
             {data && data.more.length > 0
               ? t('line.addMany', { count: data.more.length + 1 })
               : t(asked.length > 0 ? 'line.propose' : 'line.add')}
