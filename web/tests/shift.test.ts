@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { addShift, isNoShift, NO_SHIFT, shiftedDays } from '../src/board/gestures/shift';
+import { addShift, dropLeft, isNoShift, NO_SHIFT, shiftedDays } from '../src/board/gestures/shift';
+import { addDays, addMinutes, dayOf } from '../src/shared/dates';
 import { occurrenceOf } from './samples';
 
 describe('a shift', () => {
@@ -16,5 +17,32 @@ describe('a shift', () => {
       last: '2026-11-29',
     });
     expect(shiftedDays(camp, { ...NO_SHIFT, longerDays: -9 })).toEqual({ first: '2026-11-24', last: '2026-11-24' });
+  });
+
+  it('that is dropped while another one is made leads to where it was dropped, seen moved yet or not', () => {
+    const began = occurrenceOf({ calendarId: 'a', place: 'Loft', start: '2026-11-24T09:00:00' });
+    const lies = (o: typeof began, by: typeof NO_SHIFT) => ({
+      at: addMinutes(`${addDays(dayOf(o.start), by.days)}${o.start.slice(10)}`, by.minutes),
+      calendarId: by.calendarId ?? o.calendarId,
+      place: by.place ?? o.place,
+    });
+    const shifts = [-1, 0, 2].flatMap((days) =>
+      [-30, 0, 45].flatMap((minutes) =>
+        [null, 'a', 'b'].flatMap((calendarId) =>
+          [null, 'Loft', 'Quay'].map((place) => ({ ...NO_SHIFT, days, minutes, calendarId, place })),
+        ),
+      ),
+    );
+    for (const sent of shifts)
+      for (const drop of shifts) {
+        const moved = lies(began, sent);
+        for (const seen of [began, { ...began, ...moved, start: moved.at }]) {
+          const left = dropLeft(drop, seen, began, sent);
+          expect(lies({ ...began, ...moved, start: moved.at }, left)).toEqual(lies(seen, drop));
+        }
+      }
+    // Dropped there once more nothing is left.
+    const once = { ...NO_SHIFT, days: 2, calendarId: 'b' };
+    expect(isNoShift(dropLeft(once, began, began, once))).toBe(true);
   });
 });

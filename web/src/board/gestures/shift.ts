@@ -1,5 +1,5 @@
 import type { Occurrence, Shift } from '../../shared/api/client';
-import { addDays, type Day } from '../../shared/dates';
+import { addDays, dayOf, daysBetween, minutesBetween, type Day } from '../../shared/dates';
 
 export const NO_SHIFT: Shift = { days: 0, minutes: 0, longerDays: 0, longerMinutes: 0, calendarId: null, place: null };
 
@@ -25,4 +25,26 @@ export const shiftedDays = (o: Occurrence, shift: Shift): { first: Day; last: Da
   const first = addDays(o.firstDay, shift.days);
   const last = addDays(o.lastDay, shift.days + shift.longerDays);
   return { first, last: last < first ? first : last };
+};
+
+/**
+ * What is left of where something was dropped, when part of another move is made already: it was dropped from where it was
+ * still seen.
+ * @param drop how far it was dragged from where it was seen
+ * @param seen where it was seen
+ * @param began where it was seen when the move began
+ * @param sent how far it was moved since
+ */
+export const dropLeft = (drop: Shift, seen: Occurrence, began: Occurrence, sent: Shift): Shift => {
+  const days = daysBetween(dayOf(began.start), dayOf(seen.start));
+  const minutes = minutesBetween(began.start, seen.start) - days * 1440;
+  const calendarId = drop.calendarId ?? (sent.calendarId && seen.calendarId);
+  const place = drop.place ?? (sent.place === null ? null : seen.place);
+  return {
+    ...drop,
+    days: drop.days + days - sent.days,
+    minutes: drop.minutes + minutes - sent.minutes,
+    calendarId: calendarId === sent.calendarId ? null : calendarId,
+    place: place === sent.place ? null : place,
+  };
 };

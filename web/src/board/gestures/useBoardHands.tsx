@@ -16,7 +16,7 @@ import { useUndo } from '../../shared/data/undo';
 import { useActions } from '../../shared/data/actions';
 import { occurrenceKey } from '../../shared/occurrences';
 import { isChosen, type Chosen } from '../selection';
-import { addShift, isNoShift, NO_SHIFT, shiftedDays } from './shift';
+import { addShift, dropLeft, isNoShift, NO_SHIFT, shiftedDays } from './shift';
 import { useOneStop } from './useOneStop';
 import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type DragStore, type Place } from './useDrag';
 
@@ -83,9 +83,9 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
   };
 
   // The events that are being moved: what was sent of it, and what comes next.
-  const going = useRef(new Map<string, { sent: Shift; left: Shift }>());
+  const going = useRef(new Map<string, { began: Occurrence; sent: Shift; left: Shift }>());
   /** One-time events go at once, with undo; of a series the sheet asks which dates are meant. */
-  const shift = (o: Occurrence, by: Shift) => {
+  const shift = (o: Occurrence, by: Shift, isDrop = false) => {
     if (isNoShift(by)) return;
     if (o.isSeries) {
       onChoose({ kind: 'event', occurrence: o, shift: by });
@@ -94,10 +94,10 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     // One step after the other, each of the event as it is then; what is pressed meanwhile is the next one.
     const known = going.current.get(o.eventId);
     if (known) {
-      known.left = addShift(known.left, by);
+      known.left = isDrop ? dropLeft(by, o, known.began, known.sent) : addShift(known.left, by);
       return;
     }
-    const under = { sent: NO_SHIFT, left: by };
+    const under = { began: o, sent: NO_SHIFT, left: by };
     going.current.set(o.eventId, under);
     run(async () => {
       try {
@@ -133,7 +133,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
   const onDrop = (drag: Drag) => {
     if (drag.kind === 'draw') onDraw(drag.first, drag.last);
     else if (drag.copy) copy(drag.occurrence, drag.shift);
-    else shift(drag.occurrence, drag.shift);
+    else shift(drag.occurrence, drag.shift, true);
   };
   const { going: dragged, handlers } = useDrag({ board, occurrences, onDrop });
   const { onFocus, onArrow } = useOneStop(board);
