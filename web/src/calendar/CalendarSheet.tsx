@@ -228,17 +228,22 @@ interface ReachProps {
 const ReachRow = ({ calendar, onReach }: ReachProps) => {
   const { t } = useTexts();
   const [asking, setAsking] = useState<{ audience: Audience; detail: Detail; reach: Reach } | null>(null);
-  // One after the other: the next change is made from what the last one left.
-  const [isBusy, setBusy] = useState(false);
+  // One after the other: the next change is made from what the last one left. What was chosen is seen at once.
+  const [going, setGoing] = useState<{ audience: Audience | null; detail: Detail } | null>(null);
+  const isBusy = going !== null;
   const save = (reach: Reach, isOutOfSearch?: boolean) => {
-    setBusy(true);
-    return onReach(reach, isOutOfSearch).finally(() => setBusy(false));
+    setGoing((now) => now ?? { audience: null, detail: 'nothing' });
+    return onReach(reach, isOutOfSearch).finally(() => setGoing(null));
   };
   const set = (audience: Audience, detail: Detail) => {
-    void api.opened(calendar.reach, audience, detail).then(({ reach, widest }) => {
-      if (widest) setAsking({ audience, detail, reach });
-      else void save(reach);
-    });
+    setGoing({ audience, detail });
+    void api
+      .opened(calendar.reach, audience, detail)
+      .then(({ reach, widest }) => {
+        if (!widest) return save(reach);
+        setAsking({ audience, detail, reach });
+      })
+      .finally(() => setGoing(null));
   };
   const shown = asking?.reach ?? calendar.reach;
   return (
@@ -255,7 +260,7 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
               <Form.Select
                 size="sm"
                 aria-label={t('reach.ofCalendar', { audience: t(`audience.${audience}`) })}
-                value={shown[audience]}
+                value={going?.audience === audience ? going.detail : shown[audience]}
                 disabled={isBusy}
                 onChange={(e) => set(audience, e.target.value as Detail)}
               >

@@ -77,3 +77,44 @@ it('what is typed stays when the calendar is put in the bin meanwhile, and is sa
   await expect.element(screen.getByRole('alert')).toBeVisible();
   await expect.element(screen.getByRole('button', { name: 'Take it out of the bin' })).not.toBeInTheDocument();
 });
+
+it('what is chosen of who gets what is seen at once, and the next is chosen when it holds', async () => {
+  let kept = calendarOf({ reach: { members: 'everything', linkHolders: 'everything', everyone: 'everything' } });
+  answer('GET /api/zones', () => ['America/Halifax']);
+  answer('GET /api/people', () => ({ people: [], groups: [], invitations: [] }));
+  answer(`GET /api/calendars/${kept.id}/roles`, () => []);
+  const holds: (() => void)[] = [];
+  const held = () => new Promise<void>((go) => holds.push(go));
+  answer<{ reach: Calendar['reach']; audience: keyof Calendar['reach']; detail: string }>(
+    'POST /api/reach/opened',
+    async ({ reach, audience, detail }) => {
+      await held();
+      return { reach: { ...reach, [audience]: detail }, widest: null };
+    },
+  );
+  answer<Calendar['reach']>(`PUT /api/calendars/${kept.id}/reach`, async ({ members, linkHolders, everyone }) => {
+    await held();
+    kept = { ...kept, reach: { members, linkHolders, everyone }, version: kept.version + 1 };
+    return kept;
+  });
+  const sheet = () => (
+    <CalendarSheet calendar={kept} calendars={[kept]} zone="" onClose={() => undefined} onMade={() => undefined} />
+  );
+  const screen = await stage(sheet());
+  const of = (who: string) => screen.getByLabelText(`What ${who} get of the calendar`);
+  await of('Everyone').selectOptions('nothing');
+  for (let step = 1; step <= 2; step++) {
+    await expect.poll(() => holds.length).toBe(step);
+    await expect.element(of('Everyone')).toHaveValue('nothing');
+    await expect.element(of('Link holders')).toBeDisabled();
+    holds.at(-1)?.();
+  }
+  await expect.element(of('Link holders')).toBeEnabled();
+  await screen.again(sheet());
+  await of('Link holders').selectOptions('timesOnly');
+  await expect.poll(() => holds.length).toBe(3);
+  holds.at(-1)?.();
+  await expect.poll(() => holds.length).toBe(4);
+  holds.at(-1)?.();
+  await expect.poll(() => kept.reach).toEqual({ members: 'everything', linkHolders: 'timesOnly', everyone: 'nothing' });
+});
