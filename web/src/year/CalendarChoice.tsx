@@ -1,3 +1,4 @@
+import { useId } from 'react';
 import Form from 'react-bootstrap/Form';
 import type { Calendar } from '../shared/api/client';
 import { useTexts } from '../shared/i18n';
@@ -11,13 +12,15 @@ interface Props {
 /** For whom a closure is: the whole school, or chosen calendars. */
 export const CalendarChoice = ({ calendars, chosen, onChoose }: Props) => {
   const { t } = useTexts();
+  // There is one of it for each closure.
+  const id = useId();
   const names = calendars.filter((c) => chosen.includes(c.id)).map((c) => c.title);
   return (
     <details className="calendar-choice">
       <summary>{names.length === 0 ? t('year.forAll') : t('year.forSome', { calendars: names.join(', ') })}</summary>
       <Form.Check
         type="checkbox"
-        id={`all-${chosen.join('-')}`}
+        id={`${id} all`}
         label={t('year.forAll')}
         checked={chosen.length === 0}
         onChange={() => onChoose([])}
@@ -26,7 +29,7 @@ export const CalendarChoice = ({ calendars, chosen, onChoose }: Props) => {
         <Form.Check
           key={calendar.id}
           type="checkbox"
-          id={`for-${calendar.id}`}
+          id={`${id} ${calendar.id}`}
           label={calendar.title}
           checked={chosen.includes(calendar.id)}
           onChange={(e) =>
