@@ -4,10 +4,13 @@ import { api, type Calendar, type CalendarRole, type Share } from '../shared/api
 import { problemText, useTexts } from '../shared/i18n';
 import { usePeople } from '../shared/data/usePeople';
 import { SheetRow } from '../shared/parts/Sheet';
+import { useChosen } from '../shared/useChosen';
 import { useInTurn } from '../shared/useInTurn';
 import './calendar.scss';
 
 const ROLES: CalendarRole[] = ['keeper', 'editor', 'proposer', 'reader'];
+
+const idOf = (share: Share): string => share.personId ?? share.groupId ?? '';
 
 /** With whom the calendar is shared, and as what. */
 export const Roles = ({ calendar }: { calendar: Calendar }) => {
@@ -18,8 +21,9 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
   const people = usePeople();
   const { run, problem } = useInTurn();
   const isKeeper = calendar.role === 'keeper';
+  const { choose, seen } = useChosen<CalendarRole | ''>();
   const change = (work: () => Promise<Share[]>) =>
-    void run(async () => {
+    run(async () => {
       queries.setQueryData(key, await work());
       await queries.invalidateQueries({ queryKey: ['board'] });
     });
@@ -31,7 +35,7 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
     <SheetRow label={t('roles.title')}>
       <ul className="roles" aria-label={t('roles.title')}>
         {shares.data?.map((share) => (
-          <li key={share.personId ?? share.groupId}>
+          <li key={idOf(share)}>
             <span>
               {share.name}
               {share.groupId && <span className="quiet"> {t('roles.group')}</span>}
@@ -40,8 +44,11 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
               <Form.Select
                 size="sm"
                 aria-label={t('roles.of', { name: share.name })}
-                value={share.role}
-                onChange={(e) => set(share, (e.target.value || null) as CalendarRole | null)}
+                value={seen(idOf(share), share.role)}
+                onChange={(e) => {
+                  const role = e.target.value as CalendarRole | '';
+                  choose(idOf(share), role, set(share, role || null));
+                }}
               >
                 {ROLES.map((role) => (
                   <option key={role} value={role}>
@@ -64,7 +71,7 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
           value=""
           onChange={(e) => {
             const [kind, id = ''] = e.target.value.split(' ');
-            set(kind === 'group' ? { personId: null, groupId: id } : { personId: id, groupId: null }, 'editor');
+            void set(kind === 'group' ? { personId: null, groupId: id } : { personId: id, groupId: null }, 'editor');
           }}
         >
           <option value="">{t('roles.add')}</option>
@@ -89,7 +96,7 @@ export const Roles = ({ calendar }: { calendar: Calendar }) => {
           size="sm"
           aria-label={t('roles.handOver')}
           value=""
-          onChange={(e) => e.target.value && handOver(e.target.value)}
+          onChange={(e) => e.target.value && void handOver(e.target.value)}
         >
           <option value="">{t('roles.handOver')}</option>
           {people.data?.people

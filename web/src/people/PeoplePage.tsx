@@ -9,6 +9,7 @@ import { problemText, useTexts } from '../shared/i18n';
 import { usePeople } from '../shared/data/usePeople';
 import { Told } from '../shared/parts/Told';
 import { useUndo } from '../shared/data/undo';
+import { useChosen } from '../shared/useChosen';
 import { useInTurn } from '../shared/useInTurn';
 import './people.scss';
 
@@ -74,6 +75,13 @@ const MemberRow = ({ member, isMine, isAdministrator }: RowProps) => {
   const { t } = useTexts();
   const { run, problem } = useRun();
   const [asking, setAsking] = useState(false);
+  const { choose, seen } = useChosen<SchoolRole>();
+  const set = (role: SchoolRole) =>
+    choose(
+      member.id,
+      role,
+      run(() => api.setSchoolRole(member.id, role), t('people.roleSet', { name: member.name })),
+    );
   return (
     <li aria-label={member.name}>
       <span className="person-name">
@@ -83,13 +91,8 @@ const MemberRow = ({ member, isMine, isAdministrator }: RowProps) => {
         <Form.Select
           size="sm"
           aria-label={t('people.roleOf', { name: member.name })}
-          value={member.role}
-          onChange={(e) =>
-            void run(
-              () => api.setSchoolRole(member.id, e.target.value as SchoolRole),
-              t('people.roleSet', { name: member.name }),
-            )
-          }
+          value={seen(member.id, member.role)}
+          onChange={(e) => set(e.target.value as SchoolRole)}
         >
           <option value="member">{t('people.role.member')}</option>
           <option value="administrator">{t('people.role.administrator')}</option>
@@ -344,8 +347,13 @@ const GroupEditor = ({
 }) => {
   const { t } = useTexts();
   const { run, problem } = useRun();
+  const { choose, seen } = useChosen<boolean>();
   const put = (personId: string, isIn: boolean) =>
-    void run(() => api.changeGroup(group.id, isIn ? { comes: [personId] } : { goes: [personId] }));
+    choose(
+      personId,
+      isIn,
+      run(() => api.changeGroup(group.id, isIn ? { comes: [personId] } : { goes: [personId] })),
+    );
   const inIt = members.filter((m) => group.personIds.includes(m.id));
   return (
     <details className="group">
@@ -361,7 +369,7 @@ const GroupEditor = ({
                 key={m.id}
                 id={`${group.id} ${m.id}`}
                 label={m.name}
-                checked={group.personIds.includes(m.id)}
+                checked={seen(m.id, group.personIds.includes(m.id))}
                 onChange={(e) => put(m.id, e.target.checked)}
               />
             ))}

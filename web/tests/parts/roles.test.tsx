@@ -22,10 +22,14 @@ it('roles are changed one after the other, and what is refused stays said', asyn
   await page.getByLabelText('Role of Marit Quill').selectOptions('no role');
   // The second waits for its turn.
   await expect.poll(() => asked.length).toBe(1);
+  // What was chosen is seen from then on.
+  await expect.element(page.getByLabelText('Role of Riggers')).toHaveValue('proposer');
+  await expect.element(page.getByLabelText('Role of Marit Quill')).toHaveValue('');
   arrive();
   await expect.element(page.getByRole('alert')).toHaveTextContent('Somebody has to keep the calendar.');
   expect(asked.map((a) => a.role)).toEqual(['proposer', null]);
   await expect.element(page.getByLabelText('Role of Riggers')).toHaveValue('proposer');
+  await expect.element(page.getByLabelText('Role of Marit Quill')).toHaveValue('keeper');
   await expect.element(page.getByRole('alert')).toBeVisible();
 });
 
@@ -51,6 +55,7 @@ it('several people ticked quickly are all in the group', async () => {
   await stage(<PeoplePage isAdministrator me="Marit Quill" />, 'people');
   await page.getByText('Riggers').click();
   for (const { name } of people) (page.getByRole('checkbox', { name }).element() as HTMLElement).click();
+  for (const { name } of people) await expect.element(page.getByRole('checkbox', { name })).toBeChecked();
   await expect.poll(() => asked.length).toBe(3);
   await expect.poll(() => personIds).toEqual(['Samir Dole', ...people.map((p) => p.id)]);
 });
