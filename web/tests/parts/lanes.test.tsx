@@ -262,6 +262,8 @@ it.each([false, true])(
     await expect.element(sheet).toHaveTextContent('later by 2');
     await userEvent.keyboard('{Alt>}{ArrowLeft}{ArrowLeft}{/Alt}');
     await expect.element(sheet).toHaveTextContent('later by 0');
+    await userEvent.keyboard('{Enter}');
+    await expect.element(sheet).toHaveFocus();
     await screen.getByRole('button', { name: 'Close' }).click();
     await expect.element(entry).toHaveFocus();
   },

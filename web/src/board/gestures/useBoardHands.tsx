@@ -148,6 +148,12 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
       onChoose({ kind: 'copy', occurrence: o, shift: null });
       return;
     }
+    // What is open already is gone into.
+    if (o && e.key === 'Enter' && !e.altKey && isChosen(chosen, o)) {
+      e.preventDefault();
+      document.querySelector<HTMLElement>('.sheet')?.focus();
+      return;
+    }
     if (!o || !e.altKey || e.ctrlKey || e.metaKey) return;
     const before = soFar(o);
     const there = before ? { ...o, calendarId: before.calendarId ?? o.calendarId, place: before.place ?? o.place } : o;
