@@ -37,12 +37,15 @@ describe('a shift', () => {
       for (const drop of shifts) {
         const moved = lies(began, sent);
         for (const seen of [began, { ...began, ...moved, start: moved.at }]) {
-          const left = dropLeft(drop, seen, began, sent);
+          const left = dropLeft(drop, seen, { began, sent, left: NO_SHIFT });
           expect(lies({ ...began, ...moved, start: moved.at }, left)).toEqual(lies(seen, drop));
         }
       }
     // Dropped there once more nothing is left.
     const once = { ...NO_SHIFT, days: 2, calendarId: 'b' };
-    expect(isNoShift(dropLeft(once, began, began, once))).toBe(true);
+    expect(isNoShift(dropLeft(once, began, { began, sent: once, left: NO_SHIFT }))).toBe(true);
+    // What was made longer meanwhile stays so, and what it was moved beside is made good by the drop.
+    const left = { ...NO_SHIFT, days: 1, longerDays: 1 };
+    expect(dropLeft(once, began, { began, sent: NO_SHIFT, left })).toEqual({ ...once, longerDays: 1 });
   });
 });

@@ -229,10 +229,10 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
   const { t } = useTexts();
   const [asking, setAsking] = useState<{ audience: Audience; detail: Detail; reach: Reach } | null>(null);
   // One after the other: the next change is made from what the last one left. What was chosen is seen at once.
-  const [going, setGoing] = useState<{ audience: Audience | null; detail: Detail } | null>(null);
+  const [going, setGoing] = useState<{ audience?: Audience; detail?: Detail; isOutOfSearch?: boolean } | null>(null);
   const isBusy = going !== null;
   const save = (reach: Reach, isOutOfSearch?: boolean) => {
-    setGoing((now) => now ?? { audience: null, detail: 'nothing' });
+    setGoing((now) => now ?? { ...(isOutOfSearch !== undefined && { isOutOfSearch }) });
     return onReach(reach, isOutOfSearch).finally(() => setGoing(null));
   };
   const set = (audience: Audience, detail: Detail) => {
@@ -286,7 +286,7 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
       <Form.Check
         id="out-of-search"
         label={t('calendar.outOfSearch')}
-        checked={calendar.isOutOfSearch}
+        checked={going?.isOutOfSearch ?? calendar.isOutOfSearch}
         disabled={isBusy}
         onChange={(e) => void save(calendar.reach, e.target.checked)}
       />

@@ -137,6 +137,13 @@ it('lines typed one after the other are added one after the other, and what is r
   await userEvent.keyboard('Tar{Enter}');
   await expect.element(screen.getByRole('alert')).toHaveTextContent('as many events');
   await expect.element(screen.getByRole('textbox')).toHaveValue('Tar');
-  await userEvent.keyboard('{Enter}Splices');
+  // Refused while the next one is typed, that one is typed to its end.
+  await userEvent.keyboard('{Enter}Spli');
+  await expect.element(screen.getByRole('alert')).toHaveTextContent('“Tar”: Your school has as many events');
+  await userEvent.keyboard('ces');
+  await expect.element(screen.getByRole('textbox')).toHaveValue('Splices');
+  expect(mended).toEqual([]);
+  await userEvent.keyboard('{Enter}');
   await expect.poll(() => mended).toEqual([['Tar', 'Splices']]);
+  expect(added.map((e) => e.title)).not.toContain('Splices');
 });

@@ -87,9 +87,11 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   const { meanings, schoolZone } = useMeanings();
   const kept = keptKey(calendar.id, day);
   const [problem, setProblem] = useState<string | null>(null);
+  // What is wrong with a line that is not in the field any more.
+  const [lost, setLost] = useState<string | null>(null);
   const field = useRef<HTMLTextAreaElement>(null);
   const read = (line: string) => api.line({ calendarId: calendar.id, day, text: line, language });
-  const { text, isSent, isGoing, type, finish } = useTypedLines({
+  const { text, isSent, isGoing, type, finish, leave } = useTypedLines({
     begun: readDraft<string>(kept) ?? '',
     add: async (typed) => {
       const understood = await read(typed);
@@ -102,16 +104,19 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
       keepDraft(kept, now || null);
     },
     onRefused: (error) => setProblem(problemText(t, asProblem(error))),
-    // Beside the one that is being typed, with what is wrong with it.
-    onLost: (...lines) => {
+    onLost: (refused, error) => setLost(t('line.refused', { line: refused, why: problemText(t, asProblem(error)) })),
+    onBack: (lines) => {
       keepDraft(kept, null);
-      onLines(lines.filter(Boolean));
+      onLines(lines);
     },
     onAdded: (left) => {
       const isLeft = !field.current?.closest('.line-entry')?.contains(document.activeElement);
-      if (!left || isLeft) onClose();
+      if (!left || isLeft) close();
     },
   });
+  const close = () => {
+    if (!leave()) onClose();
+  };
   const rested = useDebounced(text, 120);
   const line = useQuery({
     queryKey: ['line', calendar.id, day, rested, language, meanings],
@@ -150,6 +155,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
   }, []);
 
   const more = async () => {
+    if (leave()) return;
     const blank: EventDraft = {
       ...newDraft(calendar.id, day),
       ...(lastDay && { lastDay }),
@@ -170,7 +176,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
       finish();
     } else if (e.key === 'Escape') {
       e.preventDefault();
-      onClose();
+      close();
     }
     e.stopPropagation();
   };
@@ -182,7 +188,7 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
       className={`line-entry ${markClass(calendar.mark)}${alignEnd ? ' align-end' : ''}`}
       onKeyDown={key}
       onBlur={(e) => {
-        if (!isGoing() && !e.currentTarget.contains(e.relatedTarget)) onClose();
+        if (!isGoing() && !e.currentTarget.contains(e.relatedTarget)) close();
       }}
     >
       <Spine />
@@ -242,10 +248,13 @@ export const LineEntry = ({ alignEnd, onClose, onMore, onLines, ...where }: Prop
             enabled={text === rested}
           />
         )}
-        {wrong !== null && (
-          <p className="notice notice-danger" role="alert">
-            {wrong}
-          </p>
+        {[lost, wrong].map(
+          (said) =>
+            said !== null && (
+              <p key={said} className="notice notice-danger" role="alert">
+                {said}
+              </p>
+            ),
         )}
         {/* Read and reached last, and seen right beneath the text: there it stands still whatever is understood. */}
         <div className="line-entry-foot">

@@ -27,21 +27,29 @@ export const shiftedDays = (o: Occurrence, shift: Shift): { first: Day; last: Da
   return { first, last: last < first ? first : last };
 };
 
+/** An event that is being moved. */
+export interface Moving {
+  /** As it was seen when that began. */
+  began: Occurrence;
+  /** How far it was moved since, or is about to be. */
+  sent: Shift;
+  /** What comes next. */
+  left: Shift;
+}
+
 /**
- * What is left of where something was dropped, when part of another move is made already: it was dropped from where it was
- * still seen.
+ * What comes next when it is dropped somewhere else meanwhile: it was dropped from where it was still seen, and keeps the
+ * length it is to have.
  * @param drop how far it was dragged from where it was seen
- * @param seen where it was seen
- * @param began where it was seen when the move began
- * @param sent how far it was moved since
+ * @param seen as it was seen
  */
-export const dropLeft = (drop: Shift, seen: Occurrence, began: Occurrence, sent: Shift): Shift => {
+export const dropLeft = (drop: Shift, seen: Occurrence, { began, sent, left }: Moving): Shift => {
   const days = daysBetween(dayOf(began.start), dayOf(seen.start));
   const minutes = minutesBetween(began.start, seen.start) - days * 1440;
   const calendarId = drop.calendarId ?? (sent.calendarId && seen.calendarId);
   const place = drop.place ?? (sent.place === null ? null : seen.place);
   return {
-    ...drop,
+    ...left,
     days: drop.days + days - sent.days,
     minutes: drop.minutes + minutes - sent.minutes,
     calendarId: calendarId === sent.calendarId ? null : calendarId,

@@ -16,7 +16,7 @@ import { useUndo } from '../../shared/data/undo';
 import { useActions } from '../../shared/data/actions';
 import { occurrenceKey } from '../../shared/occurrences';
 import { isChosen, type Chosen } from '../selection';
-import { addShift, dropLeft, isNoShift, NO_SHIFT, shiftedDays } from './shift';
+import { addShift, dropLeft, isNoShift, NO_SHIFT, shiftedDays, type Moving } from './shift';
 import { useOneStop } from './useOneStop';
 import { CLOCK_STEP, clockOfPlace, useDrag, type Drag, type DragStore, type Place } from './useDrag';
 
@@ -71,19 +71,18 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     focusNext.current = null;
   };
   // The sheet that opens for a series takes the focus: further steps are made where the first one was.
-  const steppedOn = useRef<string | null>(null);
+  const steppedOn = useRef<Element | null>(null);
   useEffect(() => {
-    const entry = board.current?.querySelector<HTMLElement>(`[data-entry="${steppedOn.current ?? ''}"]`);
+    const entry = steppedOn.current;
     steppedOn.current = null;
-    if (entry && !isCovered(entry)) entry.focus({ preventScroll: true });
+    if (entry instanceof HTMLElement && !isCovered(entry)) entry.focus({ preventScroll: true });
   });
 
   const run = (work: () => Promise<void>) => {
     during(work()).catch((error: unknown) => tell(problemText(t, asProblem(error))));
   };
 
-  // The events that are being moved: what was sent of it, and what comes next.
-  const going = useRef(new Map<string, { began: Occurrence; sent: Shift; left: Shift }>());
+  const going = useRef(new Map<string, Moving>());
   /** One-time events go at once, with undo; of a series the sheet asks which dates are meant. */
   const shift = (o: Occurrence, by: Shift, isDrop = false) => {
     if (isNoShift(by)) return;
@@ -94,7 +93,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
     // One step after the other, each of the event as it is then; what is pressed meanwhile is the next one.
     const known = going.current.get(o.eventId);
     if (known) {
-      known.left = isDrop ? dropLeft(by, o, known.began, known.sent) : addShift(known.left, by);
+      known.left = isDrop ? dropLeft(by, o, known) : addShift(known.left, by);
       return;
     }
     const under = { began: o, sent: NO_SHIFT, left: by };
@@ -133,7 +132,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
   const onDrop = (drag: Drag) => {
     if (drag.kind === 'draw') onDraw(drag.first, drag.last);
     else if (drag.copy) copy(drag.occurrence, drag.shift);
-    else shift(drag.occurrence, drag.shift, true);
+    else shift(drag.occurrence, drag.shift, drag.kind === 'move');
   };
   const { going: dragged, handlers } = useDrag({ board, occurrences, onDrop });
   const { onFocus, onArrow } = useOneStop(board);
@@ -166,7 +165,7 @@ export const useBoardHands = ({ board, calendars, occurrences, chosen, onChoose,
       return;
     }
     // Of a series the steps add up in the sheet until it is saved, back to where they began as well.
-    steppedOn.current = key;
+    steppedOn.current = document.activeElement;
     onChoose({ kind: 'event', occurrence: o, shift: before ? addShift(before, by) : by });
   };
 
