@@ -201,11 +201,11 @@ internal static class PeopleEndpoints
         {
             var now = clock.GetCurrentInstant();
             // Whether somebody has the address is nobody's business: the answer is always the same, and comes as soon.
-            if (input.Email is { Length: > 0 and <= 320 } email && throttle.Allows(email, now))
+            if (EmailIn(input.Email) is { } email && throttle.Allows(email, now))
             {
                 http.Response.OnCompleted(async () =>
                 {
-                    if (await people.FindByEmailAsync(email.Trim()) is not { } person)
+                    if (await people.FindByEmailAsync(email) is not { } person)
                         return;
                     var (secret, hash) = Secrets.New();
                     var (subject, body) = MailTexts.Reset(await schools.GetAsync(person.SchoolId), person.Name, $"{settings.Address}/new-password#{secret}");
@@ -233,12 +233,13 @@ internal static class PeopleEndpoints
 
     internal static byte[] HashOf(string? secret) => Secrets.HashOf(secret is { Length: > 0 and <= 100 } ? secret : "-");
 
-    internal static string Email(string? text)
+    internal static string Email(string? text) =>
+        EmailIn(text) ?? throw new InvalidInputException("email_malformed", "email", "This is no e-mail address. Write it as name@school.example.");
+
+    // What is none is not looked for either: not every text can be asked of a database.
+    private static string? EmailIn(string? text)
     {
         var email = (text ?? "").Trim();
-        return email.Length is > 2 and <= 320 && System.Net.Mail.MailAddress.TryCreate(email, out var parsed) && parsed.Address == email
-            ? email
-            : throw new InvalidInputException("email_malformed", "email", "This is no e-mail address. Write it as name@school.example.");
+        return email.Length is > 2 and <= 320 && !email.Any(char.IsControl) && System.Net.Mail.MailAddress.TryCreate(email, out var parsed) && parsed.Address == email ? email : null;
     }
-
 }
