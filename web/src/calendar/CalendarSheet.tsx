@@ -2,15 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import {
-  api,
-  asProblem,
-  type ApiProblem,
-  type Audience,
-  type Calendar,
-  type Detail,
-  type Reach,
-} from '../shared/api/client';
+import { api, asProblem, type ApiProblem, type Calendar, type Detail, type Reach } from '../shared/api/client';
 import { problemText, useTexts } from '../shared/i18n';
 import { isStale, merged, overLatest, useBeside } from '../shared/merged';
 import { FieldProblem } from '../shared/parts/FieldProblem';
@@ -20,6 +12,7 @@ import { useActions } from '../shared/data/actions';
 import { OpeningAsk } from './OpeningAsk';
 import { CalendarAbout, Roles } from './Roles';
 import { TakeOut } from './TakeOut';
+import { useChosen } from '../shared/useChosen';
 import { Sheet, SheetRow } from '../shared/parts/Sheet';
 import './calendar.scss';
 
@@ -219,6 +212,8 @@ export const CalendarSheet = ({ calendar, isGone = false, calendars, zone, onClo
   );
 };
 
+type Who = (typeof AUDIENCES)[number];
+
 interface ReachProps {
   calendar: Calendar;
   onReach: (reach: Reach, isOutOfSearch?: boolean) => Promise<void>;
@@ -227,24 +222,20 @@ interface ReachProps {
 /** Who gets what of the calendar; opening anything wider says first what becomes readable, once. */
 const ReachRow = ({ calendar, onReach }: ReachProps) => {
   const { t } = useTexts();
-  const [asking, setAsking] = useState<{ audience: Audience; detail: Detail; reach: Reach } | null>(null);
-  // One after the other: the next change is made from what the last one left. What was chosen is seen at once.
-  const [going, setGoing] = useState<{ audience?: Audience; detail?: Detail; isOutOfSearch?: boolean } | null>(null);
-  const isBusy = going !== null;
-  const save = (reach: Reach, isOutOfSearch?: boolean) => {
-    setGoing((now) => now ?? { ...(isOutOfSearch !== undefined && { isOutOfSearch }) });
-    return onReach(reach, isOutOfSearch).finally(() => setGoing(null));
-  };
-  const set = (audience: Audience, detail: Detail) => {
-    setGoing({ audience, detail });
-    void api
-      .opened(calendar.reach, audience, detail)
-      .then(({ reach, widest }) => {
-        if (!widest) return save(reach);
+  const [asking, setAsking] = useState<{ audience: Who; detail: Detail; reach: Reach } | null>(null);
+  const details = useChosen<Detail>();
+  const search = useChosen<boolean>();
+  // One after the other: the next change is made from what the last one left.
+  const isBusy = details.isGoing || search.isGoing;
+  const set = (audience: Who, detail: Detail) =>
+    details.choose(
+      audience,
+      detail,
+      api.opened(calendar.reach, audience, detail).then(({ reach, widest }) => {
+        if (!widest) return onReach(reach);
         setAsking({ audience, detail, reach });
-      })
-      .finally(() => setGoing(null));
-  };
+      }),
+    );
   const shown = asking?.reach ?? calendar.reach;
   return (
     <SheetRow label={t('sheet.who')}>
@@ -260,7 +251,7 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
               <Form.Select
                 size="sm"
                 aria-label={t('reach.ofCalendar', { audience: t(`audience.${audience}`) })}
-                value={going?.audience === audience ? going.detail : shown[audience]}
+                value={details.seen(audience, shown[audience])}
                 disabled={isBusy}
                 onChange={(e) => set(audience, e.target.value as Detail)}
               >
@@ -279,16 +270,22 @@ const ReachRow = ({ calendar, onReach }: ReachProps) => {
           calendar={calendar}
           audience={asking.audience}
           detail={asking.detail}
-          onOpen={(reach) => void save(reach).then(() => setAsking(null))}
+          onOpen={(reach) =>
+            details.choose(
+              asking.audience,
+              asking.detail,
+              onReach(reach).then(() => setAsking(null)),
+            )
+          }
           onLeave={() => setAsking(null)}
         />
       )}
       <Form.Check
         id="out-of-search"
         label={t('calendar.outOfSearch')}
-        checked={going?.isOutOfSearch ?? calendar.isOutOfSearch}
+        checked={search.seen('', calendar.isOutOfSearch)}
         disabled={isBusy}
-        onChange={(e) => void save(calendar.reach, e.target.checked)}
+        onChange={(e) => search.choose('', e.target.checked, onReach(calendar.reach, e.target.checked))}
       />
     </SheetRow>
   );

@@ -15,9 +15,10 @@ export const useChosen = <T>() => {
     setChosen((now) => new Map(now).set(of, mine));
     const end = () =>
       setChosen((now) => (now.get(of) === mine ? new Map([...now].filter(([key]) => key !== of)) : now));
-    change.then(end, end);
+    // Of a refusal nobody else waits for, it is heard where such ones are told.
+    void change.finally(end);
   };
   /** What is to be seen of something that is kept so. */
   const seen = (of: string, kept: T): T => chosen.get(of)?.value ?? kept;
-  return { choose, seen };
+  return { choose, seen, isGoing: chosen.size > 0 };
 };

@@ -56,11 +56,12 @@ export const List = ({ data, calendars, from, days, today, chosen, onChoose, onS
     (o) => calendarOf(o)?.title ?? '',
     (o) => categories.get(o.categoryId ?? '') ?? '',
   );
+  const homes = new Map(data.calendars.map((c) => [c.id, c]));
   const [most, setMost] = useState(PIECE);
   const hands = useBoardHands({
     board,
     calendars,
-    occurrences: rows.filter((o) => !isOnlyProposed(o) && mayEdit(data.calendars.find((c) => c.id === o.calendarId))),
+    occurrences: rows.filter((o) => !isOnlyProposed(o) && mayEdit(homes.get(o.calendarId))),
     chosen,
     onChoose,
     onDraw: () => undefined,
