@@ -1,5 +1,6 @@
 using Dapper;
 using Microsoft.Extensions.DependencyInjection;
+using Valtro.Server.Live;
 using Valtro.Server.Outlets;
 using static Valtro.Server.Tests.Asking;
 
@@ -337,6 +338,42 @@ public sealed class NeverDarkTests(Cluster cluster)
         await using var server = new Server(database) { Settings = { ["KEPT"] = kept } };
         foreach (var outlet in asked)
             Assert.Contains("Restored walk", await server.Visitor().GetStringAsync("/p/again" + outlet), StringComparison.Ordinal);
+    }
+
+    // A server has begun, somebody asks at once, and the question what there is was just answered.
+    [Theory]
+    [InlineData("fewer")]
+    [InlineData("as many")]
+    [InlineData("another")]
+    public async Task What_was_on_disk_is_right_for_nobody_between_a_look_at_a_restored_database_and_its_being_sorted(string why)
+    {
+        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
+        var found = new List<KeptFile>();
+        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
+        {
+            await PublishedAsync(before, "between");
+            await WarmAsync(before, "between");
+            await foreach (var file in before.Services.GetRequiredService<KeptFiles>().ReadAllAsync())
+                found.Add(file);
+        }
+        Assert.Equal(Outlets.Length, found.Count);
+        await using var server = new Server(database);
+        await Eventually.TrueAsync(() => server.Services.GetRequiredService<ChangeFeed>().IsHearing);
+        var shelf = server.Services.GetRequiredService<Shelf>();
+        var standing = new Standing("between");
+        standing.TakeOld(found[0].State);
+        var taken = found.ConvertAll(f => shelf.Take(standing, f));
+        var state = why switch
+        {
+            "fewer" => found[0].State with { Revision = 0, NarrowedRevision = 0 },
+            "as many" => found[0].State with { ChangedAt = found[0].State.ChangedAt + Duration.FromHours(1) },
+            _ => found[0].State with { Id = Guid.NewGuid() },
+        };
+        standing.Take(state, standing.Begin());
+        Assert.All(taken, k => Assert.Equal(Verdict.Ask, shelf.Judge(k, out _)));
+        // The same without a backup brought back.
+        standing.Take(found[0].State, standing.Begin());
+        Assert.All(taken, k => Assert.Equal(Verdict.Right, shelf.Judge(k, out _)));
     }
 
     [Theory]

@@ -94,7 +94,7 @@ internal sealed class Kept(Standing standing, OutletAsk ask)
         if (Ahead is not { } ahead || !ahead.IsFresh(now))
             return null;
         Ahead = null;
-        return ahead.Revision < standing.State?.Revision ? null : ahead;
+        return standing.State is { } state && (ahead.Revision < state.Revision || standing.IsOfOther(ahead, state)) ? null : ahead;
     }
 
     /// <summary>Notes that it was asked for.</summary>

@@ -130,6 +130,9 @@ internal sealed class Rendered
     /// </summary>
     public Instant? RevisedAt { get; set; }
 
+    /// <summary>When what it was made of began to be read, as the machine counts; 0 for what was kept on disk.</summary>
+    public long ReadAt { get; set; }
+
     /// <summary>Whether it is one member's, and no cache on the way may keep it.</summary>
     public bool IsPrivate { get; set; }
 

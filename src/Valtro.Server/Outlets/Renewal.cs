@@ -121,12 +121,12 @@ internal sealed class Renewal : BackgroundService
         await room.WaitAsync();
         try
         {
-            var state = kept.Standing.State!;
+            var (state, readAt) = (kept.Standing.State!, Environment.TickCount64);
             var (projection, school) = await projections.OfAsync(state, at);
             using var activity = telemetry.Source.StartActivity("render " + kept.Ask.Kind);
             var begun = Stopwatch.GetTimestamp();
             var rendered = await kept.Ask.RenderAsync(new OutletWork(outlets, projection, SchoolDay.At(school, at ?? clock.GetCurrentInstant()), kept.Standing.Key, kept.Rendered));
-            (rendered.IsPrivate, rendered.PublicationId, rendered.RevisedAt) = (state.IsPersonal, state.Id, projection.Publication.ChangedAt);
+            (rendered.IsPrivate, rendered.PublicationId, rendered.RevisedAt, rendered.ReadAt) = (state.IsPersonal, state.Id, projection.Publication.ChangedAt, readAt);
             telemetry.Rendered(kept.Ask.Kind, Stopwatch.GetElapsedTime(begun));
             Interlocked.Increment(ref made);
             return rendered;

@@ -58,10 +58,13 @@ internal sealed class Shelf : IDisposable
     public Verdict Judge(Kept kept, Instant now, out Rendered? rendered, long? came = null)
     {
         var standing = kept.Standing;
+        // Asked first: what is read after that is judged by a state that was believed, or a younger one, and not by one that was in
+        // doubt until a look that is over by now.
+        var isSure = standings.IsSure(standing, came);
         rendered = kept.Rendered;
-        if (rendered is null || standing.State is not { } state || rendered.PublicationId != state.Id || !IsOut(state, now))
+        if (rendered is null || standing.State is not { } state || standing.IsOfOther(rendered, state) || !IsOut(state, now))
             return Verdict.Ask;
-        if (standings.IsSure(standing, came))
+        if (isSure)
         {
             if (rendered.Revision >= state.Revision && rendered.IsFresh(now))
                 return Verdict.Right;
@@ -82,7 +85,7 @@ internal sealed class Shelf : IDisposable
     /// is not too long ago that it was surely right.
     /// </summary>
     public bool MayStay(Kept kept, Rendered rendered, Instant now) =>
-        kept.Standing.Doubt != Doubt.Narrowed && kept.Standing.State is { } state && rendered.PublicationId == state.Id && IsOut(state, now) && rendered.Revision >= state.NarrowedRevision && now - AsOf(kept) < stale;
+        kept.Standing.Doubt != Doubt.Narrowed && kept.Standing.State is { } state && !kept.Standing.IsOfOther(rendered, state) && IsOut(state, now) && rendered.Revision >= state.NarrowedRevision && now - AsOf(kept) < stale;
 
     /// <summary>When an answer was last surely right: when changes were last heard of, or when it became outdated.</summary>
     public Instant AsOf(Kept kept) => files.AsOf(feed.LastHeard) is var heard && kept.OutdatedSince < heard ? kept.OutdatedSince.Value : heard;
@@ -99,7 +102,7 @@ internal sealed class Shelf : IDisposable
     {
         if (standing.Kept.TryGetValue(ask, out var kept) && kept.Rendered is not null)
             return kept;
-        if (standing.State is not { IsPersonal: false } || await files.ReadAsync(standing.Key, ask) is not { } file || standing.State is not { } state || IsOfOther(file.Rendered, state))
+        if (standing.State is not { IsPersonal: false } || await files.ReadAsync(standing.Key, ask) is not { } file || standing.State is not { } state || standing.IsOfOther(file.Rendered, state))
             return null;
         return Take(standing, file);
     }
@@ -172,11 +175,6 @@ internal sealed class Shelf : IDisposable
             kept.IsOnDisk = false;
     }
 
-    // Of the publication that was at its link before, or of a revision there is not, or not yet: the database may have been restored
-    // from a backup, and another state get its number.
-    private static bool IsOfOther(Rendered rendered, Store.PublicationState state) =>
-        rendered.PublicationId != state.Id || rendered.Revision > state.Revision || (rendered.Revision == state.Revision && rendered.RevisedAt is { } at && at != state.ChangedAt);
-
     // What was looked up: what may not be shown goes, what is outdated is made anew.
     private void Sort(IReadOnlyList<Standing> looked)
     {
@@ -196,7 +194,7 @@ internal sealed class Shelf : IDisposable
         var isOut = state is not null && IsOut(state, now);
         if (kept.Rendered is not { } rendered)
             return;
-        if (!isOut || rendered.Revision < state!.NarrowedRevision || IsOfOther(rendered, state))
+        if (!isOut || rendered.Revision < state!.NarrowedRevision || standing.IsOfOther(rendered, state))
         {
             lock (hand)
                 Drop(kept);

@@ -99,6 +99,17 @@ internal sealed class Standing(string key)
         }
     }
 
+    /// <summary>
+    /// Whether an answer is of the publication that was at this link before, or of a revision there is not: the database may have been
+    /// restored from a backup, and another state get its number. What was read after the state was asked for may be younger than that.
+    /// </summary>
+    /// <param name="rendered">The answer.</param>
+    /// <param name="now">What was found.</param>
+    public bool IsOfOther(Rendered rendered, PublicationState now) =>
+        rendered.PublicationId != now.Id
+        || (rendered.Revision == now.Revision && rendered.RevisedAt is { } at && at != now.ChangedAt)
+        || (rendered.Revision > now.Revision && rendered.ReadAt < AskedAt);
+
     /// <summary>Takes what was known when its bytes were kept on disk; it is looked up when there is a database.</summary>
     internal void TakeOld(PublicationState known)
     {

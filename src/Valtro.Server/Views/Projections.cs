@@ -49,7 +49,7 @@ internal sealed class Projections(Store.Publications publications, IClock clock)
     /// <param name="at">A moment to come, such as midnight; null for now.</param>
     public Task<(Projection Projection, School School)> OfAsync(PublicationState state, Instant? at = null)
     {
-        object key = (state.Id, state.Revision);
+        object key = (state.Id, state.Revision, state.ChangedAt);
         lock (gate)
         {
             if (cache.TryGetValue(key, out (Projection Projection, School School) known) && !(known.Projection.ValidUntil <= (at ?? clock.GetCurrentInstant())))
@@ -77,7 +77,7 @@ internal sealed class Projections(Store.Publications publications, IClock clock)
             var (contents, school) = await reading.AskAsync(state.SchoolId, state.Id) ?? throw new InvalidOperationException("The publication is gone.");
             var made = (Projection: Of(contents, school), School: school);
             // What was read may be younger than the state it was asked for: then it is that of another revision.
-            if (made.Projection.Publication.Revision == state.Revision)
+            if (made.Projection.Publication.Revision == state.Revision && made.Projection.Publication.ChangedAt == state.ChangedAt)
                 cache.Set(key, made, new MemoryCacheEntryOptions { Size = 1 + made.Projection.Events.Count, AbsoluteExpirationRelativeToNow = Kept });
             return made;
         }

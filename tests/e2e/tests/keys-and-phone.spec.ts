@@ -1,8 +1,16 @@
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 import { fitsTheWidth, fresh, openPlan, prepare, signIn, type Made, test } from '../support/valtro';
 
 const WEEK = '?form=lanes&from=2031-03-10&days=7';
 const TUESDAY = '2031-03-11';
+
+// On a phone. Once the board is at rest: others work beside this journey, and rows may be drawn anew while they are looked at.
+const standsHigh = (what: Locator, leastWidth = 0) =>
+  expect(async () => {
+    const box = await what.boundingBox();
+    expect(box?.y).toBeLessThanOrEqual(200);
+    expect(box?.width).toBeGreaterThanOrEqual(leastWidth);
+  }).toPass();
 
 const lane = (page: Page, calendar: Made) => page.getByRole('group', { name: calendar.title, exact: true });
 
@@ -73,10 +81,8 @@ test('on a phone every screen is reached, and entries come first', async ({ page
     for (const width of [390, 320]) {
       await page.setViewportSize({ width, height: 800 });
       await expect(what.first()).toBeVisible();
-      const box = await what.first().boundingBox();
-      expect(box?.y).toBeLessThanOrEqual(200);
       // However many days there are, each has room for words.
-      expect(box?.width).toBeGreaterThanOrEqual(90);
+      await standsHigh(what.first(), 90);
     }
     await fitsTheWidth(page);
     if (form === 'list') await expect(page.getByRole('row', { name: /Oar shaping/ }).first()).toBeVisible();
@@ -153,14 +159,7 @@ test('one calendar is shown alone, and the others are named in every form', asyn
   for (const form of ['Lanes', 'Hours']) {
     await page.getByRole('button', { name: form, exact: true }).click();
     await expect(page.getByText(/calendars? (is|are) hidden/).first()).toBeVisible();
-    expect(
-      (
-        await page
-          .getByRole('button', { name: /^Add .* on \w+ \d+ March$/ })
-          .first()
-          .boundingBox()
-      )?.y,
-    ).toBeLessThanOrEqual(200);
+    await standsHigh(page.getByRole('button', { name: /^Add .* on \w+ \d+ March$/ }).first());
   }
   await page.setViewportSize({ width: 1280, height: 800 });
   await page.getByRole('button', { name: 'Hours', exact: true }).click();
