@@ -340,6 +340,33 @@ public sealed class NeverDarkTests(Cluster cluster)
             Assert.Contains("Restored walk", await server.Visitor().GetStringAsync("/p/again" + outlet), StringComparison.Ordinal);
     }
 
+    [Fact]
+    public async Task Who_waits_for_what_is_being_made_does_not_get_it_when_it_was_taken_down_meanwhile()
+    {
+        var database = await cluster.CreateDatabaseAsync();
+        await using var server = new Server(database);
+        var (client, calendar, going) = await PublishedAsync(server, "going");
+        using var bytes = new ByteArrayContent("Words of it"u8.ToArray());
+        var file = await (await client.PostAsync("/api/files?name=words.txt", bytes)).JsonAsync();
+        await client.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = "Score night", place = "", description = "", timing = AllDay("2026-12-01", "2026-12-01"), facts = new { files = new[] { file } } });
+        var standings = server.Services.GetRequiredService<Standings>();
+        await using var db = new Npgsql.NpgsqlConnection(database);
+        await db.OpenAsync();
+        Task<HttpResponseMessage> waiting;
+        await using (await db.BeginTransactionAsync())
+        {
+            // Nobody reads the bytes of a file now, so that making the answer takes its time.
+            await db.ExecuteAsync("lock table content_part in access exclusive mode");
+            waiting = server.Visitor().GetAsync($"/p/going/files/{file.Text("id")}/words.txt");
+            await Eventually.TrueAsync(async () => await db.ExecuteScalarAsync<bool>("select exists (select from pg_locks where not granted and relation = 'content_part'::regclass)"));
+            await client.PostAsync($"/api/publications/{going.Text("id")}/take-down", new { version = going.Number("version") });
+            await Eventually.TrueAsync(() => standings.Find("going") is { State.IsGone: true, Doubt: Doubt.None });
+        }
+        var answer = await waiting;
+        Assert.Equal(HttpStatusCode.Gone, answer.StatusCode);
+        Assert.DoesNotContain("Words of it", await answer.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+    }
+
     // A server has begun, somebody asks at once, and the question what there is was just answered.
     [Theory]
     [InlineData("fewer")]

@@ -17,7 +17,9 @@ internal sealed record OutletAnswer(PublicationState? State, Kept? Kept, Rendere
 /// </summary>
 internal sealed class OutletDesk(Standings standings, Shelf shelf, Renewal renewal, KeptFiles files, IClock clock)
 {
+    // How often it is looked up and made again for somebody while more comes that may have to go.
     private const int Tries = 3;
+    private const int MostTries = 10;
 
     /// <summary>Gets an answer.</summary>
     /// <param name="key">The link.</param>
@@ -45,10 +47,12 @@ internal sealed class OutletDesk(Standings standings, Shelf shelf, Renewal renew
                 // Doubted while it was read, as all is when changes begin to be heard: nothing is made before it was looked up again.
                 if (standing.Doubt > Doubt.Altered && tries < Tries)
                     continue;
-                rendered = await renewal.MakeAsync(kept, () => take(1));
+                rendered = await renewal.MakeAsync(kept, state, () => take(1));
                 // Something may have happened meanwhile by which it may not be shown any more.
-                if (standing.Doubt <= Doubt.Altered || tries == Tries)
+                if (shelf.MayGo(kept, rendered) && (standing.Doubt <= Doubt.Altered || tries >= Tries))
                     return new OutletAnswer(state, kept, rendered);
+                if (tries == MostTries)
+                    throw new DatabaseAwayException();
             }
         }
         catch (Exception error) when (!IsTheirs(error))

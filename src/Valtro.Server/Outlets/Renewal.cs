@@ -4,6 +4,7 @@ using Valtro.Server.Api;
 using Valtro.Server.Live;
 using Valtro.Server.Seeing;
 using Valtro.Server.Views;
+using Valtro.Store;
 
 namespace Valtro.Server.Outlets;
 
@@ -53,12 +54,13 @@ internal sealed class Renewal : BackgroundService
 
     /// <summary>Makes an answer, or joins who makes it: of the publication's state that is known now, or a younger one.</summary>
     /// <param name="kept">Where it is kept.</param>
+    /// <param name="found">The state it was asked for in, in case there is none any more.</param>
     /// <param name="take">Counts that it is made; it may refuse.</param>
-    public Task<Rendered> MakeAsync(Kept kept, Action? take = null)
+    public Task<Rendered> MakeAsync(Kept kept, PublicationState found, Action? take = null)
     {
         lock (kept)
         {
-            var wanted = kept.Standing.State!.Revision;
+            var wanted = (kept.Standing.State ?? found).Revision;
             if (kept.Making is { IsCompleted: false } running && kept.MakingRevision >= wanted)
                 return running;
             try
@@ -71,7 +73,7 @@ internal sealed class Renewal : BackgroundService
                 throw;
             }
             kept.MakingRevision = wanted;
-            return kept.Making = MakeNowAsync(kept);
+            return kept.Making = MakeNowAsync(kept, found);
         }
     }
 
@@ -98,13 +100,13 @@ internal sealed class Renewal : BackgroundService
         await Task.WhenAll([.. workers, WarmAsync(stopping), KeepAsync(stopping)]);
     }
 
-    private async Task<Rendered> MakeNowAsync(Kept kept)
+    private async Task<Rendered> MakeNowAsync(Kept kept, PublicationState found)
     {
         // Leaves the lock before any work is done.
         await Task.Yield();
         try
         {
-            var rendered = await RenderAsync(kept, null);
+            var rendered = await RenderAsync(kept, found);
             // The same bytes lie there already, and nothing less went out since: that is removed at once.
             shelf.Put(kept, rendered, isOnDisk: kept.IsOnDisk && kept.Rendered is { } before && rendered.Hash == before.Hash && ReferenceEquals(rendered.Kept, before.Kept));
             return rendered;
@@ -116,12 +118,12 @@ internal sealed class Renewal : BackgroundService
         }
     }
 
-    private async Task<Rendered> RenderAsync(Kept kept, Instant? at)
+    private async Task<Rendered> RenderAsync(Kept kept, PublicationState found, Instant? at = null)
     {
         await room.WaitAsync();
         try
         {
-            var (state, readAt) = (kept.Standing.State!, Environment.TickCount64);
+            var (state, readAt) = (kept.Standing.State ?? found, Environment.TickCount64);
             var (projection, school) = await projections.OfAsync(state, at);
             using var activity = telemetry.Source.StartActivity("render " + kept.Ask.Kind);
             var begun = Stopwatch.GetTimestamp();
@@ -175,7 +177,7 @@ internal sealed class Renewal : BackgroundService
                 continue;
             }
             // Those who waited ask again, and are told what is wrong.
-            await TryAsync(() => MakeAsync(kept));
+            await TryAsync(() => MakeAsync(kept, state));
         }
     }
 
@@ -218,10 +220,10 @@ internal sealed class Renewal : BackgroundService
             madeBefore = Made;
             foreach (var kept in shelf.All)
             {
-                if (kept.Rendered is not { } rendered)
+                if (kept.Rendered is not { } rendered || kept.Standing.State is not { } state)
                     continue;
                 if (IsAheadDue(kept, rendered, now))
-                    await TryAsync(async () => kept.Ahead = await RenderAsync(kept, rendered.FreshUntil));
+                    await TryAsync(async () => kept.Ahead = await RenderAsync(kept, state, rendered.FreshUntil));
                 else if (isQuiet && polished < PolishedAtOnce && IsIdle && Volatile.Read(ref kept.Asked) > 0 && Environment.TickCount64 - kept.MadeAt > Settled.TotalMilliseconds && rendered.Polish() is var spared and > 0)
                 {
                     polished++;

@@ -84,8 +84,13 @@ internal sealed class Shelf : IDisposable
     /// Whether an answer may be shown while the database cannot be asked: nothing was heard by which it might have to go, and it
     /// is not too long ago that it was surely right.
     /// </summary>
-    public bool MayStay(Kept kept, Rendered rendered, Instant now) =>
-        kept.Standing.Doubt != Doubt.Narrowed && kept.Standing.State is { } state && !kept.Standing.IsOfOther(rendered, state) && IsOut(state, now) && rendered.Revision >= state.NarrowedRevision && now - AsOf(kept) < stale;
+    public bool MayStay(Kept kept, Rendered rendered, Instant now) => kept.Standing.Doubt != Doubt.Narrowed && MayGo(kept, rendered, now) && now - AsOf(kept) < stale;
+
+    /// <summary>Whether nothing is known by which an answer may not be shown any more, doubts apart.</summary>
+    public bool MayGo(Kept kept, Rendered rendered) => MayGo(kept, rendered, clock.GetCurrentInstant());
+
+    private static bool MayGo(Kept kept, Rendered rendered, Instant now) =>
+        kept.Standing.State is { } state && !kept.Standing.IsOfOther(rendered, state) && IsOut(state, now) && rendered.Revision >= state.NarrowedRevision;
 
     /// <summary>When an answer was last surely right: when changes were last heard of, or when it became outdated.</summary>
     public Instant AsOf(Kept kept) => files.AsOf(feed.LastHeard) is var heard && kept.OutdatedSince < heard ? kept.OutdatedSince.Value : heard;

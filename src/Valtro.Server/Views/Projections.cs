@@ -74,7 +74,7 @@ internal sealed class Projections(Store.Publications publications, IClock clock)
         await Task.Yield();
         try
         {
-            var (contents, school) = await reading.AskAsync(state.SchoolId, state.Id) ?? throw new InvalidOperationException("The publication is gone.");
+            var (contents, school) = await reading.AskAsync(state.SchoolId, state.Id) ?? throw NotFoundException.Publication();
             var made = (Projection: Of(contents, school), School: school);
             // What was read may be younger than the state it was asked for: then it is that of another revision.
             if (made.Projection.Publication.Revision == state.Revision && made.Projection.Publication.ChangedAt == state.ChangedAt)
