@@ -254,7 +254,7 @@ test('a pasted list becomes events after it was looked through, with one way bac
     data.setData('text/plain', 'Keel talk\t12 mar\t9-10\r\nMast day 13 mar @Loft 2\n14 mar 10:00\n');
     field.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
   });
-  const sheet = page.getByRole('complementary', { name: 'Pasted lines' });
+  const sheet = page.getByRole('complementary', { name: 'Lines to add' });
   await expect(sheet.getByText('Keel talk · Wed 12 Mar, 9:00')).toBeVisible();
   await expect(sheet.getByText('no title yet')).toBeVisible();
   await sheet.getByRole('button', { name: 'Add 2 events' }).click();

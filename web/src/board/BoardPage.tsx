@@ -5,14 +5,14 @@ import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Form from 'react-bootstrap/Form';
 import { useSearchParams } from 'react-router';
 import { api, asProblem, type Calendar, type Occurrence, type Session } from '../shared/api/client';
-import { addDays, dayOf, dayRangeText, firstOfWeek, zoneCity, type Day } from '../shared/dates';
+import { addDays, dayRangeText, firstOfWeek, zoneCity, type Day } from '../shared/dates';
 import { problemText, useTexts } from '../shared/i18n';
 import { CalendarSheet } from '../calendar/CalendarSheet';
 import { CopySheet } from '../event/CopySheet';
 import { setSight } from '../shared/data/sight';
 import { NewEventSheet, SavedEventSheet } from '../event/EventSheet';
 import { Lanes } from './views/Lanes';
-import { isOnlyProposed, occurrenceKey } from '../shared/occurrences';
+import { dateOf, isOnlyProposed, occurrenceKey } from '../shared/occurrences';
 import { Month } from './views/Month';
 import { PastedLines } from './entry/PastedLines';
 import { HiddenCalendars } from './views/HiddenCalendars';
@@ -36,30 +36,7 @@ const useUnshown = (wanted: string | null): Occurrence | undefined => {
   const [id, date] = (wanted ?? '').split('_');
   const event = useQuery({ queryKey: ['event', id], queryFn: () => api.event(id ?? ''), enabled: wanted !== null });
   if (wanted === null || !event.data || !date) return undefined;
-  const { calendarId, title, place, timing, facts } = event.data;
-  return {
-    eventId: event.data.id,
-    calendarId,
-    date,
-    title,
-    place,
-    allDay: timing.kind === 'allDay',
-    start: timing.start,
-    end: timing.end,
-    firstDay: dayOf(timing.start),
-    lastDay: dayOf(timing.end),
-    isSeries: event.data.rule !== null,
-    isChanged: false,
-    isCalledOff: false,
-    subtitle: facts.subtitle ?? '',
-    categoryId: facts.categoryId ?? null,
-    tags: facts.tags ?? [],
-    mark: facts.mark ?? null,
-    isDraft: facts.isDraft,
-    isShortNotice: false,
-    alsoIn: facts.alsoIn ?? [],
-    detail: 'everything',
-  };
+  return dateOf(event.data, date);
 };
 
 export const BoardPage = ({ school }: { school: Session['school'] }) => {
@@ -299,7 +276,13 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
           />
         )}
         {data && chosen?.kind === 'new-event' && (
-          <NewEventSheet key={nth} draft={chosen.draft} calendars={data.calendars} onClose={close} />
+          <NewEventSheet
+            key={nth}
+            draft={chosen.draft}
+            calendars={data.calendars}
+            onClose={close}
+            onGoOn={(occurrence) => leadOn({ kind: 'event', occurrence })}
+          />
         )}
         {data && chosen?.kind === 'lines' && (
           <PastedLines

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useCallback, useState, type SubmitEvent } from 'react';
+import { useCallback, useLayoutEffect, useRef, useState, type SubmitEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import { Link } from 'react-router';
@@ -39,11 +39,12 @@ import {
   fieldsAsked,
   forgetBegun,
   forgetDraft,
+  keepDraftFor,
   useKeepBegun,
   useKeepDraft,
   type Begun,
 } from './draft/keptDraft';
-import { occurrenceKey } from '../shared/occurrences';
+import { dateOf, occurrenceKey } from '../shared/occurrences';
 import { Sheet } from '../shared/parts/Sheet';
 import { fieldText, useNames } from './differences';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
@@ -69,10 +70,12 @@ interface NewProps {
   draft: EventDraft;
   calendars: Calendar[];
   onClose: () => void;
+  /** Something was typed while it was added: that is changed in the sheet of the event that is there now. */
+  onGoOn: (occurrence: Occurrence) => void;
 }
 
 /** A new event with all its fields. */
-export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) => {
+export const NewEventSheet = ({ draft: first, calendars, onClose, onGoOn }: NewProps) => {
   const { t } = useTexts();
   const actions = useActions();
   const [{ blank, draft }, setBegun] = useState<Begun>(() => begunFrom(first) ?? { blank: first, draft: first });
@@ -85,6 +88,10 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
   const [isBusy, setBusy] = useState(false);
   const calendar = calendars.find((c) => c.id === draft.calendarId);
   const asked = useAsked(draft, null);
+  const typed = useRef(draft);
+  useLayoutEffect(() => {
+    typed.current = draft;
+  });
 
   const leave = () => {
     forgetBegun(blank);
@@ -99,8 +106,20 @@ export const NewEventSheet = ({ draft: first, calendars, onClose }: NewProps) =>
     }
     setBusy(true);
     try {
-      await actions.addEvent(inputOfDraft(draft, null), remark);
-      leave();
+      const added = await actions.addEvent(inputOfDraft(draft, null), remark);
+      if (!added || same(typed.current, draft)) {
+        leave();
+        return;
+      }
+      const occurrence = dateOf(added, added.first ?? added.timing.start);
+      keepDraftFor(occurrenceKey(occurrence), {
+        scope: 'everyDate',
+        blank: draft,
+        draft: typed.current,
+        shift: null,
+      });
+      forgetBegun(blank);
+      onGoOn(occurrence);
     } catch (error) {
       setProblem(asProblem(error));
       setBusy(false);

@@ -201,7 +201,10 @@ it('a new event is added once, however quickly it is asked for again', async () 
   });
   let closed = 0;
   const draft = { ...newDraft('c', '2026-09-08'), title: 'Rope walk' };
-  const screen = await stage(<NewEventSheet draft={draft} calendars={[calendar]} onClose={() => closed++} />, 'board');
+  const screen = await stage(
+    <NewEventSheet draft={draft} calendars={[calendar]} onClose={() => closed++} onGoOn={() => undefined} />,
+    'board',
+  );
   const title = screen.getByRole('textbox', { name: 'Title', exact: true });
   await title.click();
   await userEvent.keyboard('{Enter}{Enter}{Enter}');
@@ -210,6 +213,60 @@ it('a new event is added once, however quickly it is asked for again', async () 
   go();
   await expect.poll(() => closed).toBe(1);
   expect(added).toHaveLength(1);
+});
+
+it('what is typed while a new event is added is gone on with in its sheet', async () => {
+  let go: () => void = () => undefined;
+  const held = new Promise<void>((free) => (go = free));
+  const added = answer<EventInput>('POST /api/events', async () => {
+    await held;
+    return eventOf({ title: 'Rope walk', place: '' });
+  });
+  const filled = fieldsOf(() => ({ event: eventOf({ title: 'Rope walk' }), scope: 'everyDate' }));
+  answer('GET /api/events/e', () => eventOf({ title: 'Rope walk' }));
+  const Board = () => {
+    const { chosen, nth, choose, close, leadOn } = useChosen();
+    return (
+      <>
+        <button
+          onClick={() => choose({ kind: 'new-event', draft: { ...newDraft('c', '2026-09-01'), title: 'Rope walk' } })}
+        >
+          Open
+        </button>
+        {chosen?.kind === 'new-event' && (
+          <NewEventSheet
+            key={nth}
+            draft={chosen.draft}
+            calendars={[calendar]}
+            onClose={close}
+            onGoOn={(o) => leadOn({ kind: 'event', occurrence: o })}
+          />
+        )}
+        {chosen?.kind === 'event' && (
+          <SavedEventSheet
+            occurrence={chosen.occurrence}
+            shift={null}
+            calendars={[calendar]}
+            onClose={close}
+            onDate={() => undefined}
+            onCopy={() => undefined}
+          />
+        )}
+      </>
+    );
+  };
+  const screen = await stage(<Board />, 'board');
+  await screen.getByRole('button', { name: 'Open' }).click();
+  await screen.getByRole('button', { name: 'Add event' }).click();
+  await expect.poll(() => added.length).toBe(1);
+  const place = screen.getByLabelText('Place', { exact: true });
+  await place.click();
+  await userEvent.keyboard('Slip 2');
+  go();
+  await expect.element(screen.getByRole('button', { name: 'Save' })).toBeEnabled();
+  expect(added[0]?.place).toBe('');
+  expect([filled[0]?.over?.place, filled[0]?.typed?.place]).toEqual(['', 'Slip 2']);
+  await expect.element(place).toHaveValue('Slip 2');
 });
 
 it('what was done in a sheet closes that one, and none that was opened meanwhile', async () => {

@@ -37,6 +37,9 @@ export const fieldsAsked = (
   };
 };
 
+/** Keeps what is typed for an event that has no sheet yet, which begins with it. */
+export const keepDraftFor = (slot: string, kept: Kept) => keepDraft(nameOf(slot), kept);
+
 export const forgetDraft = (slot: string) => keepDraft(nameOf(slot), null);
 
 /** Keeps what is typed as long as it differs from what is saved. */
