@@ -82,7 +82,7 @@ public sealed class CalendarTests(ServerFixture fixture) : IClassFixture<ServerF
         var e = await client.PostAsync("/api/events", EventBody(calendar, "Secret", AllDay("2042-05-01", "2042-05-01")));
         var publication = await client.PublishAsync("private-matters", calendar);
 
-        var stranger = await StrangerAsync();
+        var stranger = await server.OfAnotherSchoolAsync();
         var board = await stranger.GetJsonAsync("/api/board?from=2042-05-01&to=2042-05-02");
         Assert.Empty(board["occurrences"]!.AsArray());
         Assert.Empty(board["calendars"]!.AsArray());
@@ -99,21 +99,5 @@ public sealed class CalendarTests(ServerFixture fixture) : IClassFixture<ServerF
         await stranger.GetAsync($"/api/publications/{p}/proof").ProblemAsync(404, "no_such_publication");
         await stranger.PostAsync($"/api/publications/{p}/take-down", null).ProblemAsync(404, "no_such_publication");
         await stranger.PostAsJsonAsync("/api/publications", new { key = "stolen", title = "x", introduction = "", calendarIds = new[] { c }, firstView = "list", language = "en" }).ProblemAsync(404, "no_such_calendar");
-    }
-
-    /// <summary>Somebody of a second school on the same installation.</summary>
-    private async Task<HttpClient> StrangerAsync()
-    {
-        var (school, person) = (Guid.CreateVersion7(), Guid.CreateVersion7());
-        var hash = new Microsoft.AspNetCore.Identity.PasswordHasher<object>().HashPassword(null!, "another school");
-        await using var connection = new Npgsql.NpgsqlConnection(server.Database);
-        await Dapper.SqlMapper.ExecuteAsync(
-            connection,
-            """
-            insert into school (id, name, short_name, zone, language, created_at) values (@school, 'Second', 'Second', 'Europe/Paris', 'fr', now());
-            insert into person (id, school_id, name, email, password_hash, created_at) values (@person, @school, 'Stranger', @email, @hash, now())
-            """,
-            new { school, person, hash, email = $"{person}@second.example" });
-        return await server.SignedInAsync($"{person}@second.example", "another school");
     }
 }

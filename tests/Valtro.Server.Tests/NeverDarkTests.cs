@@ -255,6 +255,38 @@ public sealed class NeverDarkTests(Cluster cluster)
     }
 
     [Fact]
+    public async Task What_was_read_of_one_school_is_counted_when_another_ones_cannot_be_and_that_is_when_it_can()
+    {
+        await using var server = new Server(await cluster.CreateDatabaseAsync());
+        var schools = new List<(HttpClient Client, JsonNode Publication)>();
+        foreach (var (client, key) in new[] { (await server.SignedInAsync(), "first"), (await server.OfAnotherSchoolAsync(), "second") })
+        {
+            var calendar = await client.OpenAsync(await client.NewCalendarAsync("Of " + key));
+            schools.Add((client, await client.PublishAsync(key, calendar)));
+        }
+        await using var db = new Npgsql.NpgsqlConnection(server.Database);
+        foreach (var broken in schools)
+        {
+            await db.ExecuteAsync($"""
+                create function refuse() returns trigger language plpgsql as 'begin raise exception $$no$$; end';
+                create trigger refused before insert or update on readings_of_day for each row when (new.publication_id = '{broken.Publication.Text("id")}') execute function refuse();
+                """);
+            foreach (var (_, publication) in schools)
+                Assert.Equal(HttpStatusCode.OK, (await server.Visitor().GetAsync($"/p/{publication.Text("key")}/feed.ics")).StatusCode);
+            var other = schools.Single(s => s != broken);
+            await CountsAsync(other, 1);
+            await CountsAsync(broken, 0);
+            await db.ExecuteAsync("drop trigger refused on readings_of_day; drop function refuse");
+            await CountsAsync(broken, 1);
+            await CountsAsync(other, 1);
+            await db.ExecuteAsync("delete from readings_of_day");
+        }
+
+        static async Task CountsAsync((HttpClient Client, JsonNode Publication) school, int expected) =>
+            Assert.Equal(expected, (await school.Client.GetJsonAsync($"/api/publications/{school.Publication.Text("id")}/readings"))["days"]!.AsArray().Sum(d => d!.Number("fetches")));
+    }
+
+    [Fact]
     public async Task What_has_to_go_from_disk_goes_while_a_large_file_is_still_fetched()
     {
         var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());

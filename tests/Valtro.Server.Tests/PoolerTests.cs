@@ -1,7 +1,6 @@
 using Dapper;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Valtro.Demo;
 using Valtro.Server.Outlets;
 using static Valtro.Server.Tests.Asking;
 
@@ -10,20 +9,6 @@ namespace Valtro.Server.Tests;
 /// <summary>A database that hands its connections out by the transaction, has none left, or no room.</summary>
 public sealed class PoolerTests(Cluster cluster)
 {
-    private static async Task<HttpClient> OfAnotherSchoolAsync(Server server)
-    {
-        var (school, person) = (Guid.CreateVersion7(), Guid.CreateVersion7());
-        var (email, hash) = ($"{person}@second.example", new Microsoft.AspNetCore.Identity.PasswordHasher<object>().HashPassword(null!, DemoSchool.Password));
-        await using var connection = new NpgsqlConnection(server.Database);
-        await connection.ExecuteAsync(
-            """
-            insert into school (id, name, short_name, zone, language, created_at) values (@school, 'Second', 'Second', 'Europe/Paris', 'fr', now());
-            insert into person (id, school_id, name, email, password_hash, role, created_at) select @person, @school, 'Ida Vey', @email, @hash, role, now() from person where email = @Marit
-            """,
-            new { school, person, hash, email, Server.Marit });
-        return await server.SignedInAsync(email);
-    }
-
     private static async Task<IEnumerable<string>> TitlesAsync(HttpClient client) =>
         (await client.GetJsonAsync("/api/board?from=2026-11-23&to=2026-11-24"))["calendars"]!.AsArray().Select(c => c!.Text("title"));
 
@@ -33,7 +18,7 @@ public sealed class PoolerTests(Cluster cluster)
         var database = await cluster.CreateDatabaseAsync();
         await using var pooler = await cluster.StartPoolerAsync(size: 3);
         await using var server = new Server(database) { Settings = { ["DATABASE"] = Server.AppOf(pooler.Lead(database)), ["LISTEN_DATABASE"] = Server.AppOf(database) } };
-        var schools = new[] { await server.SignedInAsync(), await OfAnotherSchoolAsync(server) };
+        var schools = new[] { await server.SignedInAsync(), await server.OfAnotherSchoolAsync() };
         await Eventually.TrueAsync(async () => (await server.Visitor().GetAsync("/health/ready")).IsSuccessStatusCode);
         var own = new List<string>[] { [.. await TitlesAsync(schools[0])], [] };
         // More at once than there are connections, of both.

@@ -1,9 +1,11 @@
+using Dapper;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
+using Npgsql;
 using Valtro.Demo;
 using Valtro.Server.Jobs;
 using Valtro.Server.People;
@@ -157,6 +159,21 @@ public sealed class Server(string database, bool demo = true, string standIns = 
         var answer = await client.PostAsJsonAsync("/api/session", new { email, password });
         Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
         return client;
+    }
+
+    /// <summary>An administrator of a second school on the same installation.</summary>
+    public async Task<HttpClient> OfAnotherSchoolAsync()
+    {
+        var (school, person) = (Guid.CreateVersion7(), Guid.CreateVersion7());
+        var (email, hash) = ($"{person}@second.example", new PasswordHasher<object>().HashPassword(null!, DemoSchool.Password));
+        await using var connection = new NpgsqlConnection(Database);
+        await connection.ExecuteAsync(
+            """
+            insert into school (id, name, short_name, zone, language, created_at) values (@school, 'Second', 'Second', 'Europe/Paris', 'fr', now());
+            insert into person (id, school_id, name, email, password_hash, role, created_at) select @person, @school, 'Ida Vey', @email, @hash, role, now() from person where email = @Marit
+            """,
+            new { school, person, hash, email, Marit });
+        return await SignedInAsync(email);
     }
 }
 

@@ -7,6 +7,7 @@ using System.Security.Cryptography;
 using System.Text;
 using NodaTime;
 using Valtro.Core.Publishing;
+using Valtro.Server.Api;
 using Valtro.Server.Jobs;
 using Valtro.Store;
 
@@ -16,7 +17,7 @@ namespace Valtro.Server.Outlets;
 /// Notes who reads, beside the request's path: what is noted waits in memory, is added up, and written every few seconds.
 /// An address never leaves memory; what is kept of it is a hash under a salt that is thrown away after the day.
 /// </summary>
-internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDisposable
+internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<ReadingLog> log) : IJob, IDisposable
 {
     private const int MaxAtOnce = 20_000;
     private const int SheetSize = 1_000;
@@ -28,7 +29,7 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
     private readonly Sheet[] sheets = [.. Enumerable.Range(0, Environment.ProcessorCount).Select(_ => new Sheet())];
     private readonly ConcurrentQueue<Noted[]> full = [];
     // Added up, by what they say of themselves: what is the same is hashed once. What could not be written stays for the next time.
-    private readonly Dictionary<Same, (PublicationState State, int Fetches, int Unchanged, Instant At)> heard = [];
+    private readonly Dictionary<Same, Sum> heard = [];
     private readonly Dictionary<(Guid School, LocalDate Day), byte[]> salts = [];
     private readonly SemaphoreSlim turn = new(1);
     private readonly Dictionary<(Guid PublicationId, LocalDate Day), HashSet<(short Outlet, short Kind, string Family)>> told = [];
@@ -42,6 +43,8 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
     private readonly record struct Noted(PublicationState State, OutletKind Outlet, bool IsUnchanged, string? UserAgent, IPAddress? Address, Instant At);
 
     private readonly record struct Same(Guid Id, long Revision, OutletKind Outlet, LocalDate Day, string? Agent, IPAddress? Address);
+
+    private readonly record struct Sum(PublicationState State, int Fetches, int Unchanged, Instant At);
 
     private sealed class Sheet
     {
@@ -125,7 +128,7 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
         {
             var key = new Same(note.State.Id, note.State.Revision, note.Outlet, DayOf(note.At), note.UserAgent, note.Address);
             ref var sum = ref CollectionsMarshal.GetValueRefOrAddDefault(heard, key, out _);
-            sum = (note.State, sum.Fetches + 1, sum.Unchanged + (note.IsUnchanged ? 1 : 0), Instant.Max(sum.At, note.At));
+            sum = new Sum(note.State, sum.Fetches + 1, sum.Unchanged + (note.IsUnchanged ? 1 : 0), Instant.Max(sum.At, note.At));
         }
         if (notes.Length > 0)
             ArrayPool<Noted>.Shared.Return(notes, clearArray: true);
@@ -134,34 +137,45 @@ internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDispo
     private async Task WriteWaitingAsync()
     {
         AddUp();
-        var sums = new Dictionary<Guid, Dictionary<ReadingKey, ReadingTally>>();
-        foreach (var ((_, _, outlet, day, agent, address), sum) in heard)
+        foreach (var ofSchool in heard.GroupBy(h => h.Value.State.SchoolId).ToList())
         {
-            var state = sum.State;
-            if (!salts.TryGetValue((state.SchoolId, day), out var salt))
+            try
+            {
+                await readings.AddAsync(ofSchool.Key, await TallyAsync(ofSchool.Key, ofSchool));
+            }
+            // What cannot be counted for one school keeps nothing of the others from being counted. It is tried again while there is room.
+            catch (Exception error) when (!DatabaseAwayException.Is(error))
+            {
+                log.LogError(error, "What was read of the publications of {School} could not be counted.", ofSchool.Key);
+                if (heard.Count < MaxAtOnce / 2)
+                    continue;
+            }
+            foreach (var (written, _) in ofSchool)
+                heard.Remove(written);
+        }
+    }
+
+    private async Task<Dictionary<ReadingKey, ReadingTally>> TallyAsync(Guid schoolId, IEnumerable<KeyValuePair<Same, Sum>> read)
+    {
+        var tallies = new Dictionary<ReadingKey, ReadingTally>();
+        foreach (var ((id, revision, outlet, day, agent, address), sum) in read)
+        {
+            if (!salts.TryGetValue((schoolId, day), out var salt))
             {
                 foreach (var old in salts.Keys.Where(k => k.Day < day.PlusDays(-1)).ToList())
                     salts.Remove(old);
-                salts[(state.SchoolId, day)] = salt = await readings.SaltAsync(state.SchoolId, day);
+                salts[(schoolId, day)] = salt = await readings.SaltAsync(schoolId, day);
             }
-            ref var ofSchool = ref CollectionsMarshal.GetValueRefOrAddDefault(sums, state.SchoolId, out _);
-            ofSchool ??= [];
             var family = ReaderFamily.Of(agent);
-            var key = new ReadingKey(state.Id, day, (short)outlet, (short)family.Kind, family.Family);
+            var key = new ReadingKey(id, day, (short)outlet, (short)family.Kind, family.Family);
             // Names can be made up without end; so many of a publication and day are told apart.
             if (!IsTold(key))
                 key = key with { Kind = (short)ReaderKind.Unknown, Family = "" };
-            var tally = Readings.TallyOf(ofSchool, key);
+            var tally = Readings.TallyOf(tallies, key);
             (tally.Fetches, tally.Unchanged, tally.At) = (tally.Fetches + sum.Fetches, tally.Unchanged + sum.Unchanged, Instant.Max(tally.At, sum.At));
-            tally.Readers.Add(state.Revision, BinaryPrimitives.ReadUInt64BigEndian(HMACSHA256.HashData(salt, Encoding.UTF8.GetBytes($"{state.Id:N} {address} {agent}"))));
+            tally.Readers.Add(revision, BinaryPrimitives.ReadUInt64BigEndian(HMACSHA256.HashData(salt, Encoding.UTF8.GetBytes($"{id:N} {address} {agent}"))));
         }
-        var ofSchools = heard.ToLookup(h => h.Value.State.SchoolId, h => h.Key);
-        foreach (var (schoolId, read) in sums)
-        {
-            await readings.AddAsync(schoolId, read);
-            foreach (var written in ofSchools[schoolId])
-                heard.Remove(written);
-        }
+        return tallies;
     }
 
     private bool IsTold(ReadingKey key)

@@ -196,21 +196,24 @@ internal sealed class Shelf : IDisposable
     private void Sort(Standing standing, Kept kept, Instant now)
     {
         var state = standing.State;
-        var isOut = state is not null && IsOut(state, now);
         if (kept.Rendered is not { } rendered)
             return;
-        if (!isOut || rendered.Revision < state!.NarrowedRevision || standing.IsOfOther(rendered, state))
+        var isOut = state is not null && IsOut(state, now);
+        var isOther = state is not null && standing.IsOfOther(rendered, state);
+        if (!isOut || isOther || rendered.Revision < state!.NarrowedRevision)
         {
             lock (hand)
                 Drop(kept);
         }
-        if (isOut && rendered.Revision != state!.Revision)
+        if (!isOut)
+            return;
+        if (isOther || rendered.Revision < state!.Revision)
         {
             (kept.OutdatedSince, kept.OutdatedAt) = (kept.OutdatedSince ?? now, kept.OutdatedAt ?? standing.DoubtedAt);
             Outdated?.Invoke(kept);
         }
         // Its publication may have been only touched with others that send out less.
-        else if (isOut)
+        else
             files.Write(kept);
     }
 

@@ -44,7 +44,8 @@ import {
   useKeepDraft,
   type Begun,
 } from './draft/keptDraft';
-import { dateOf, occurrenceKey } from '../shared/occurrences';
+import { dateOf } from './dateOf';
+import { occurrenceKey } from '../shared/occurrences';
 import { Sheet } from '../shared/parts/Sheet';
 import { fieldText, useNames } from './differences';
 import { KeepAsTemplate, StartFrom } from './TemplateTools';
