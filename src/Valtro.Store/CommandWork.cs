@@ -58,9 +58,9 @@ public sealed class CommandWork : IAsyncDisposable
         }
     }
 
-    /// <summary>Removes for good what has lain in the bin for its time. Nobody but the team knew of it any more.</summary>
+    /// <summary>Removes for good what has lain in a school's bin for its time. Nobody but the team knew of it any more.</summary>
     /// <returns>How many events that were.</returns>
-    public static Task<int> EmptyBinAsync(Connections db, Instant now) => new Events(db).EmptyBinAsync(now);
+    public static Task<int> EmptyBinAsync(Connections db, Guid schoolId, Instant now) => new Events(db).EmptyBinAsync(schoolId, now);
 
     /// <summary>Loads more, as what a step that is taken back was about.</summary>
     public async Task LoadAsync(CommandNeeds needs, CancellationToken cancellation = default)

@@ -86,7 +86,7 @@ public sealed class Connections : IAsyncDisposable, IDisposable
                 await using var connection = await OpenAsync(school);
                 sum += await work(school, connection);
             }
-            catch (NpgsqlException error)
+            catch (Exception error) when (error is not OperationCanceledException)
             {
                 failed.Add(error);
             }

@@ -167,10 +167,13 @@ public sealed class Events(Connections db)
         return [.. rows.Select(r => r.ToEvent())];
     }
 
-    /// <summary>Removes for good what has lain in the bin for its time. Nobody but the team knew of it any more.</summary>
+    /// <summary>Removes for good what has lain in a school's bin for its time. Nobody but the team knew of it any more.</summary>
     /// <returns>How many events that were.</returns>
-    internal Task<int> EmptyBinAsync(Instant now) =>
-        db.InEachSchoolAsync((_, connection) => connection.ExecuteAsync("delete from event where deleted_at < @before", new { before = now - Event.BinTime }));
+    internal async Task<int> EmptyBinAsync(Guid schoolId, Instant now)
+    {
+        await using var connection = await db.OpenAsync(schoolId);
+        return await connection.ExecuteAsync("delete from event where school_id = @schoolId and deleted_at < @before", new { schoolId, before = now - Event.BinTime });
+    }
 
     // With what is in the bin: a reader who comes by an old link is told that it is no longer planned.
     /// <summary>Which events stand in some calendars, for publications.</summary>

@@ -55,6 +55,9 @@ public sealed class LinkChecks(Connections db)
             "select address from link_check where school_id = @schoolId and outcome <> @open order by address limit 5000", new { schoolId, open = (short)LinkOutcome.Open })).ToHashSet();
     }
 
+    // In bytes: more does not fit into the index.
+    private const int LongestTried = 2_500;
+
     /// <summary>Addresses in events still to come that were not tried since a moment, each with its school.</summary>
     /// <param name="now">The moment.</param>
     /// <param name="triedBefore">Those tried later are left alone.</param>
@@ -70,10 +73,10 @@ public sealed class LinkChecks(Connections db)
                 from event e cross join jsonb_path_query(jsonb_build_array(jsonb_build_object('facts', e.facts)) || e.changes, '$[*].facts.links[*]') link
                 left join link_check c on c.school_id = e.school_id and c.address = link->>'address'
                 where (e.facts ? 'links' or e.changes @? '$[*].facts.links') and e.deleted_at is null and (e.bounds_to is null or e.bounds_to > @now)
-                  and (c.checked_at is null or c.checked_at < @triedBefore)
+                  and (c.checked_at is null or c.checked_at < @triedBefore) and octet_length(link->>'address') <= @LongestTried
                 limit @limit
                 """,
-                new { now, triedBefore, limit });
+                new { now, triedBefore, limit, LongestTried });
             due.AddRange(addresses.Select(a => (school, a)));
             return 0;
         });

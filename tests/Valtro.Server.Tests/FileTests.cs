@@ -154,7 +154,7 @@ public sealed class FileTests(ServerFixture fixture) : IClassFixture<ServerFixtu
         await contents.RemoveLooseAsync(later);
         // What was can still be put back.
         Assert.Equal((true, false), (await HasAsync(file), await HasAsync(loose)));
-        await Store.CommandWork.EmptyBinAsync(server.Services.GetRequiredService<Store.Connections>(), later + Event.BinTime);
+        await Store.CommandWork.EmptyBinAsync(server.Services.GetRequiredService<Store.Connections>(), school, later + Event.BinTime);
         await contents.RemoveLooseAsync(later);
         Assert.False(await HasAsync(file));
     }

@@ -44,6 +44,27 @@ public sealed class JobTests(Cluster cluster)
     public void The_pause_grows_up_to_ten_minutes(int failures, int seconds) => Assert.Equal(TimeSpan.FromSeconds(seconds), JobSupervisor.PauseAfter(failures));
 
     [Fact]
+    public async Task What_fails_for_some_is_done_for_all_others_and_told_unless_there_is_no_database()
+    {
+        var done = new List<int>();
+        Task WorkAsync(int at, int away)
+        {
+            if (at == away)
+                throw new TimeoutException();
+            if (at % 2 == 0)
+                throw new InvalidOperationException($"{at}");
+            done.Add(at);
+            return Task.CompletedTask;
+        }
+        var told = await Assert.ThrowsAsync<AggregateException>(() => Each.DoAsync(Enumerable.Range(0, 5), at => WorkAsync(at, away: -1)));
+        Assert.Equal(["0", "2", "4"], told.InnerExceptions.Select(e => e.Message));
+        Assert.Equal([1, 3], done);
+        // Nobody waits for a database once for each.
+        await Assert.ThrowsAsync<TimeoutException>(() => Each.DoAsync(Enumerable.Range(0, 5), at => WorkAsync(at, away: 2)));
+        Assert.Equal([1, 3, 1], done);
+    }
+
+    [Fact]
     public async Task A_silent_mail_server_holds_what_it_has_and_no_other_mail_and_says_so()
     {
         var box = new Way();

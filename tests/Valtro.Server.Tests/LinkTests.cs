@@ -1,7 +1,10 @@
+using Dapper;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Http;
+using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
+using Valtro.Server.Links;
 using Valtro.Server.Outside;
 using static Valtro.Server.Tests.Asking;
 
@@ -50,6 +53,28 @@ public sealed class LinkTests(Cluster cluster) : IAsyncLifetime
             tried.AsArray().Select(t => t!.Text("outcome")));
         await client.PostAsJsonAsync("/api/links/check", new { addresses = new[] { "javascript:alert(1)" } }).ProblemAsync(422, "link_malformed");
         await client.PostAsJsonAsync("/api/links/check", new { addresses = Array.Empty<string>() }).ProblemAsync(422, "too_many_links");
+    }
+
+    [Fact]
+    public async Task A_link_that_cannot_be_noted_keeps_no_other_from_being_tried()
+    {
+        var client = await server.SignedInAsync();
+        var calendar = await client.NewCalendarAsync("Many links");
+        for (var i = 0; i < 3; i++)
+        {
+            var facts = new { links = new[] { new { kind = "more", label = "", address = $"https://ropes.example/open?{i}" } } };
+            await client.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = $"Rope sale {i}", place = "", description = "", timing = AllDay("2026-12-12", "2026-12-12"), facts });
+        }
+        await using var db = new Npgsql.NpgsqlConnection(server.Database);
+        // As it could be kept before, longer than any index takes; and one that the database does not take for a reason of its own.
+        var random = new Random(3);
+        var longer = string.Concat(Enumerable.Range(0, 9_000).Select(_ => (char)('a' + random.Next(26))));
+        await db.ExecuteAsync("""update event set facts = jsonb_set(facts, '{links,0,address}', to_jsonb('https://ropes.example/' || @longer)) where title = 'Rope sale 0'""", new { longer });
+        await db.ExecuteAsync("alter table link_check add check (address not like '%?1')");
+        var keeper = server.Services.GetServices<Jobs.IJob>().OfType<LinkKeeper>().Single();
+        var failed = await Assert.ThrowsAsync<AggregateException>(() => keeper.RunAsync(TestContext.Current.CancellationToken));
+        Assert.Single(failed.InnerExceptions);
+        Assert.Equal(["https://ropes.example/open?2"], await db.QueryAsync<string>("select address from link_check where address like '%open?%'"));
     }
 
     [Fact]

@@ -188,8 +188,13 @@ public sealed record EventFacts
             address = "https://" + address;
         if (address.Length > MaxAddress || !Uri.TryCreate(address, UriKind.Absolute, out var uri)
             || (uri.Scheme != Uri.UriSchemeHttp && uri.Scheme != Uri.UriSchemeHttps)
-            || uri.UserInfo.Length > 0 || !uri.Host.Contains('.') && uri.Host != "localhost")
+            || uri.UserInfo.Length > 0 || !uri.Host.Contains('.') && uri.Host != "localhost"
+            // As it is written (RFC 3986, 2.1): each letter that is not of ASCII takes six characters and more.
+            || Written(uri) is not { Length: <= MaxAddress } written)
             throw new InvalidInputException("link_malformed", $"facts.links.{at}", $"“{link.Address}” is no address: write it as https://school.example/page.");
-        return new EventLink(link.Kind, Texts.Line(link.Label, $"facts.links.{at}", MaxSubtitle), uri.AbsoluteUri);
+        return new EventLink(link.Kind, Texts.Line(link.Label, $"facts.links.{at}", MaxSubtitle), written);
     }
+
+    // Blanks at the end of a fragment are trimmed once they are written as %20: written twice it stays as it is.
+    private static string Written(Uri uri) => new Uri(uri.AbsoluteUri).AbsoluteUri;
 }

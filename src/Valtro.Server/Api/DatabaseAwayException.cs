@@ -10,6 +10,7 @@ internal sealed class DatabaseAwayException(Exception? inner = null) : Exception
     public static bool Is(Exception error) => error switch
     {
         DatabaseAwayException or TimeoutException or SocketException => true,
+        AggregateException { InnerExceptions: { Count: > 0 } all } => all.All(Is),
         // It answers, and can be read.
         PostgresException { SqlState: PostgresErrorCodes.DiskFull } => false,
         // Classes 53, 57 and 08 of SQLSTATE: no room for another connection, an end that was ordered, a connection that broke.

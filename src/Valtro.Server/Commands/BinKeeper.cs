@@ -19,19 +19,27 @@ internal sealed class BinKeeper(
     public async Task RunAsync(CancellationToken stopping)
     {
         var now = clock.GetCurrentInstant();
-        // Their links go on saying that they are no longer planned.
-        foreach (var school in await schools.ListAsync())
-        {
-            foreach (var id in await publications.LosingAsync(school.Id, now - Event.BinTime))
-                await publications.KeepGoneAsync(school.Id, id, (await projections.OfAsync(school.Id, id)).Projection.Binned);
-        }
-        var removed = await Store.CommandWork.EmptyBinAsync(db, now);
-        await proposals.RemoveOldAsync(now);
-        await audit.RemoveOldAsync(now);
-        await repeated.RemoveOldAsync(now);
-        if (settings.HistoryDays > 0 && await history.ThinAsync(now - Duration.FromDays(settings.HistoryDays)) is var thinned and > 0)
-            log.LogInformation("{Thinned} entries of old history are gone: one state a day stays of each thing.", thinned);
-        removed += await contents.RemoveLooseAsync(now);
+        var removed = 0;
+        await Each.DoAsync<Func<Task>>(
+            [
+                async () => await Each.DoAsync(await schools.ListAsync(), async school =>
+                {
+                    // Their links go on saying that they are no longer planned: nothing is removed before that is known.
+                    foreach (var id in await publications.LosingAsync(school.Id, now - Event.BinTime))
+                        await publications.KeepGoneAsync(school.Id, id, (await projections.OfAsync(school.Id, id)).Projection.Binned);
+                    removed += await Store.CommandWork.EmptyBinAsync(db, school.Id, now);
+                }),
+                () => proposals.RemoveOldAsync(now),
+                () => audit.RemoveOldAsync(now),
+                () => repeated.RemoveOldAsync(now),
+                async () =>
+                {
+                    if (settings.HistoryDays > 0 && await history.ThinAsync(now - Duration.FromDays(settings.HistoryDays)) is var thinned and > 0)
+                        log.LogInformation("{Thinned} entries of old history are gone: one state a day stays of each thing.", thinned);
+                },
+                async () => removed += await contents.RemoveLooseAsync(now),
+            ],
+            step => step());
         if (removed > 0)
             log.LogInformation("{Removed} events that had lain in the bin for their time, and files nobody has any more, are removed.", removed);
     }

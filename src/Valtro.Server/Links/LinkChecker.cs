@@ -53,7 +53,8 @@ internal sealed partial class LinkChecker(OutsideClient outside, IClock clock)
         {
             return Is(LinkOutcome.Inside);
         }
-        catch (Exception e) when (e is HttpRequestException or OperationCanceledException or UriFormatException && !cancellation.IsCancellationRequested)
+        // Whatever an address makes of itself or of the answer.
+        catch (Exception) when (!cancellation.IsCancellationRequested)
         {
             return Is(LinkOutcome.NoAnswer);
         }

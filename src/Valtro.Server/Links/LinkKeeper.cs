@@ -19,7 +19,7 @@ internal sealed class LinkKeeper(LinkChecker checker, LinkChecks checks, IClock 
     public async Task RunAsync(CancellationToken stopping)
     {
         var now = clock.GetCurrentInstant();
-        foreach (var (schoolId, address) in await checks.DueAsync(now, now - Fresh, AtOnce))
-            await checks.SaveAsync(schoolId, [await checker.CheckAsync(address, stopping)]);
+        await Each.DoAsync(await checks.DueAsync(now, now - Fresh, AtOnce), async due =>
+            await checks.SaveAsync(due.SchoolId, [await checker.CheckAsync(due.Address, stopping)]));
     }
 }

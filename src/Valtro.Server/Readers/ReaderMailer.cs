@@ -28,21 +28,20 @@ internal sealed class ReaderMailer(MailReaders readers, ReaderAddresses addresse
     {
         await readers.ForgetAsync(now);
         var mails = 0;
-        foreach (var school in await schools.ListAsync())
+        await Each.DoAsync(await schools.ListAsync(), async school =>
         {
             var local = now.InZone(school.Zone);
             if (local.TimeOfDay < From || local.TimeOfDay >= Until)
-                continue;
+                return;
             var plan = local.TimeOfDay < PlanFrom ? (ReaderWish?)null : local.DayOfWeek switch { IsoDayOfWeek.Sunday => ReaderWish.Sunday, IsoDayOfWeek.Friday => ReaderWish.Friday, _ => null };
             var dayBegan = Zones.ToInstant(local.Date.AtMidnight(), school.Zone);
-            foreach (var id in await readers.DueAsync(school.Id, local.Date, plan, dayBegan, now - Quiet, now - Duration.FromDays(ToldDates.DaysAhead / 2)))
+            await Each.DoAsync(await readers.DueAsync(school.Id, local.Date, plan, dayBegan, now - Quiet, now - Duration.FromDays(ToldDates.DaysAhead / 2)), async id =>
             {
                 var (projection, _) = await projections.OfAsync(school.Id, id);
-                if (!projection.Publication.Choices.IsOut(now))
-                    continue;
-                mails += await WriteAsync(school, projection, plan, local.Date, dayBegan, now);
-            }
-        }
+                if (projection.Publication.Choices.IsOut(now))
+                    mails += await WriteAsync(school, projection, plan, local.Date, dayBegan, now);
+            });
+        });
         return mails;
     }
 

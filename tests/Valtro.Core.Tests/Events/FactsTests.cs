@@ -64,6 +64,32 @@ public class FactsTests
         Assert.Equal("link_malformed", Code(() => new EventFacts { Links = [new EventLink(LinkKind.More, "", address)] }.Checked(Guid.Empty)));
 
     [Fact]
+    public void An_address_that_was_taken_is_taken_again_as_it_was_written()
+    {
+        string[] letters = ["a", "é", "綱", "%", "%20", "/", "?", "#", " ", "😀", "ß", "."];
+        var (taken, refused) = (0, 0);
+        for (var seed = 0; seed < 2_000; seed++)
+        {
+            var random = new Random(seed);
+            var typed = "https://school.example/" + string.Concat(Enumerable.Range(0, random.Next(random.Next(2) == 0 ? 20 : EventFacts.MaxAddress)).Select(_ => letters[random.Next(letters.Length)]));
+            EventFacts facts;
+            try
+            {
+                facts = new EventFacts { Links = [new EventLink(LinkKind.More, "", typed)] }.Checked(Guid.Empty);
+            }
+            catch (InvalidInputException error) when (error.Code == "link_malformed")
+            {
+                refused++;
+                continue;
+            }
+            taken++;
+            Assert.Equal(facts, facts.Checked(Guid.Empty));
+            Assert.InRange(System.Text.Encoding.UTF8.GetByteCount(facts.Links[0].Address), 1, EventFacts.MaxAddress);
+        }
+        Assert.True(taken > 500 && refused > 500);
+    }
+
+    [Fact]
     public void What_is_out_of_range_is_named()
     {
         Assert.Equal("mark_unknown", Code(() => new EventFacts { Mark = 13 }.Checked(Guid.Empty)));
