@@ -21,7 +21,15 @@ public sealed class HostileTests(Cluster cluster, ITestOutputHelper output)
         "2046-02-30", "2046-13-01T25:61:61", "1e999", "null", "{}", "../../etc/passwd", "javascript:alert(1)", "http://[::1", "FREQ=SECONDLY", "FREQ=YEARLY;INTERVAL=2147483647",
         "FREQ=DAILY;UNTIL=99991231T235959Z", "FREQ=DAILY;COUNT=2147483647;BYDAY=-53MO", "Europe/Nowhere", "UTC+99", "00000000-0000-0000-0000-000000000000", "%", "' or 1=1 --", "<script>x</script>",
         "fr 25:99 every 31.2. until 99.99.99999", "mo di mi 0-24 except 1.1.-1", "<b>" + new string('<', 400),
+        // What cannot be packed: an index takes only so much of it.
+        "https://ropes.example/" + Unlike('a', 26, 1_970), Unlike('一', 20_000, 290), Unlike('a', 26, 4_000), Unlike('一', 20_000, 9_000),
     ];
+
+    private static string Unlike(char first, int count, int length)
+    {
+        var drawn = new Random(length);
+        return string.Concat(Enumerable.Range(0, length).Select(_ => (char)(first + drawn.Next(count))));
+    }
 
     // The first and the last days there are, and those of what is taken.
     private static readonly string[] Edges = ["-9998-01-01", "9999-12-31", "0001-01-01", "0999-12-31", "1000-01-01", "1900-01-01", "2199-12-31", "2999-12-31"];
