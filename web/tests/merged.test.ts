@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { ApiProblem } from '../src/shared/api/client';
-import { merged, overLatest } from '../src/shared/merged';
+import { merged, overLatest, overSaved } from '../src/shared/merged';
 
 interface Thing {
   title: string;
@@ -50,6 +50,48 @@ describe('what two people made of one thing', () => {
   it('has parts that only one of both knows', () => {
     expect(merged<object>({ a: 1 }, { a: 1, mine: 2 }, { a: 1, theirs: 3 })).toEqual({ a: 1, mine: 2, theirs: 3 });
     expect(merged<object | null>(null, { a: 1 }, null)).toEqual({ a: 1 });
+  });
+});
+
+describe('what is typed on while it is saved', () => {
+  interface Row {
+    id: string | null;
+    name: string;
+    parts: string[];
+  }
+  const row = (n: number): Row => ({ id: any(2) ? `known ${n}` : null, name: `r${n % 2}`, parts: [`p${any(2)}`] });
+
+  it('stands over what was saved, and each row that was saved keeps the identity it got', () => {
+    for (let n = 0; n < 2_000; n++) {
+      const rows = Array.from({ length: any(5) }, (_, i) => row(i));
+      const sent = { rows, words: 'w', version: 3 };
+      const saved = { version: 4, words: 'w', rows: rows.map((r, i) => ({ ...r, id: r.id ?? `new ${i}` })) };
+      const isFewer = any(4) === 0;
+      const typed = {
+        ...sent,
+        words: any(2) ? 'w' : 'other',
+        rows: [
+          ...rows.flatMap((r, i) => (isFewer && i === 0 ? [] : [any(3) ? r : { ...r, name: `${r.name} typed` }])),
+          ...(any(3) || isFewer ? [] : [row(9)]),
+        ],
+      };
+      const left = overSaved(sent, typed, saved);
+      expect([left.words, left.version]).toEqual([typed.words, 4]);
+      expect(left.rows.map((r) => [r.name, r.parts])).toEqual(typed.rows.map((r) => [r.name, r.parts]));
+      // None of what was saved stands there twice.
+      const ids = left.rows.flatMap((r) => r.id ?? []);
+      expect(new Set(ids).size).toBe(ids.length);
+      if (!isFewer) expect(left.rows.slice(0, rows.length).map((r) => r.id)).toEqual(saved.rows.map((r) => r.id));
+    }
+  });
+
+  it('is as it was typed where it was saved in another order', () => {
+    const [a, b] = [
+      { id: null, name: 'a' },
+      { id: null, name: 'b' },
+    ];
+    expect(overSaved([b, a], [b, { ...a, name: 'c' }], [a, b])).toEqual([b, { ...a, name: 'c' }]);
+    expect(overSaved([b, a], [b, a], [a, b])).toEqual([a, b]);
   });
 });
 

@@ -44,6 +44,7 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
   const { t, language } = useTexts();
   const [shown, change] = useBoardWindow(school.today);
   const { chosen, nth, choose, leadOn, close } = useChosen();
+  const [made, setMade] = useState<{ id: string; key: string } | null>(null);
   const [params, setParams] = useSearchParams();
   const wanted = params.get('open');
   const to = addDays(shown.from, shown.form === 'month' ? MONTH_DAYS : shown.days);
@@ -296,13 +297,17 @@ export const BoardPage = ({ school }: { school: Session['school'] }) => {
         )}
         {data && (calendar || chosen?.kind === 'new-calendar') && (
           <CalendarSheet
-            key={calendar?.id ?? 'new'}
+            key={calendar ? (made?.id === calendar.id ? made.key : calendar.id) : `new ${nth}`}
             calendar={calendar ?? null}
             isGone={Boolean(calendar && !there)}
             calendars={data.calendars}
             zone={school.zone}
             onClose={close}
-            onMade={(id) => leadOn({ kind: 'calendar', id })}
+            onMade={(id) => {
+              // The same sheet: what was typed on while it was added stands there.
+              setMade({ id, key: `new ${nth}` });
+              leadOn({ kind: 'calendar', id });
+            }}
           />
         )}
       </div>

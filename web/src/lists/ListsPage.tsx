@@ -32,7 +32,7 @@ const ListsEditor = ({ lists }: { lists: Lists }) => {
   const save = async (version: number) => {
     setBusy(true);
     try {
-      settle(await actions.keepLists({ ...draft, version }));
+      settle(await actions.keepLists({ ...draft, version }), draft);
     } catch (error) {
       form.refuse(asProblem(error));
     } finally {

@@ -27,6 +27,39 @@ export const merged = <T>(before: T, mine: T, theirs: T): T => {
   return mine;
 };
 
+const isRows = (x: unknown): x is Record<string, unknown>[] => Array.isArray(x) && x.length > 0 && x.every(isParts);
+
+// What the server gives a new row is its identity; all else of it stands there as it was sent.
+const isKeptAs = (sent: Record<string, unknown>, saved: Record<string, unknown>) =>
+  same({ ...sent, id: null }, { ...saved, id: null });
+
+/** What was typed on over what was sent, once that is saved: as it was saved where nothing was typed on, row by row. */
+export const overSaved = <T>(sent: T, typed: T, saved: T): T => {
+  if (same(typed, sent)) return saved;
+  if (isParts(sent) && isParts(typed) && isParts(saved))
+    return Object.fromEntries(
+      [...new Set([...Object.keys(saved), ...Object.keys(typed)])].map((name) => [
+        name,
+        overSaved(sent[name], typed[name], saved[name]),
+      ]),
+    ) as T;
+  if (
+    !isRows(sent) ||
+    !isRows(typed) ||
+    !isRows(saved) ||
+    sent.length !== saved.length ||
+    !sent.every((row, i) => isKeptAs(row, saved[i] ?? {}))
+  )
+    return typed;
+  // A row stands where it stood; where some were taken out it is the one that says the same.
+  const left = new Set(saved.keys());
+  const isFewer = typed.length < sent.length;
+  return typed.map((row, i) => {
+    const at = isFewer ? sent.findIndex((one, n) => left.has(n) && same(one, row)) : i;
+    return left.delete(at) ? overSaved<unknown>(sent[at], row, saved[at]) : row;
+  }) as T;
+};
+
 /**
  * A form over one saved thing that others change too: what they change comes in beside what is typed, part by part. What is sent
  * is what stands there, over the version that `kept` is of.

@@ -155,7 +155,8 @@ const YearEditor = ({ year, blank, today, onSaved, onRemoved }: EditorProps) => 
       const saved = year
         ? await actions.changeYear(year, { ...draft, version })
         : await actions.addYear({ ...draft, version: null });
-      settle(draftOfYear(saved));
+      if (year) settle(draftOfYear(saved), draft);
+      else form.handOn(`year ${saved.id}`, draftOfYear(saved), draft);
       setChosen(null);
       onSaved(saved.id);
     } catch (error) {

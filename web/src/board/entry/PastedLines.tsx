@@ -108,6 +108,7 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
                 id={`line-${i}`}
                 aria-label={t('lines.take', { text: l.text })}
                 checked={l.wanted}
+                disabled={busy}
                 onChange={(e) => set(i, { wanted: e.target.checked })}
               />
               <div>
@@ -115,6 +116,7 @@ export const PastedLines = ({ calendar, day, lines: pasted, onClose }: Props) =>
                   size="sm"
                   aria-label={t('lines.line', { number: i + 1 })}
                   value={l.text}
+                  readOnly={busy}
                   isInvalid={wrong !== null}
                   onChange={(e) => set(i, { text: e.target.value })}
                 />
