@@ -73,3 +73,18 @@ build_server() {
     mv "$begun" "$BUILD/server.stamp"
   fi
 }
+
+# Whether something listens there on this machine.
+in_use() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
+
+# The first of so many ports on end where nothing does, from one on: another run, or what is left of one, keeps nothing from running.
+free_ports() {
+  local from=$1 count=$2 port
+  for port in $(seq "$from" "$((from + count - 1))"); do
+    if in_use "$port"; then
+      free_ports "$((port + 1))" "$count"
+      return
+    fi
+  done
+  echo "$from"
+}

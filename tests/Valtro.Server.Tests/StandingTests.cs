@@ -57,6 +57,24 @@ public sealed class StandingTests
         }
     }
 
+    [Fact]
+    public void What_was_read_after_the_state_was_found_may_be_younger_and_what_was_before_a_backup_came_back_is_not()
+    {
+        var standing = new Standing("link");
+        Rendered Read(long revision, long at) => new([1], "text/plain", NodaTime.NodaConstants.UnixEpoch, revision, null) { PublicationId = Guid.Empty, RevisedAt = NodaTime.NodaConstants.UnixEpoch, ReadAt = at };
+        standing.Take(At(5), standing.Begin());
+        var younger = Read(6, Environment.TickCount64);
+        Assert.False(standing.IsOfOther(younger, standing.State!));
+        // Nobody knows what became of what was on disk.
+        Assert.True(standing.IsOfOther(Read(6, 0), standing.State!));
+        Assert.False(standing.IsOfOther(Read(5, 0), standing.State!));
+        standing.Take(At(6), standing.Begin());
+        standing.Take(At(3), standing.Begin());
+        Assert.True(standing.IsOfOther(younger, standing.State!));
+        Assert.False(standing.IsOfOther(Read(4, Environment.TickCount64 + 1), standing.State!));
+        Assert.False(standing.IsOfOther(Read(3, Environment.TickCount64), standing.State!));
+    }
+
     private static T Take<T>(List<T> from, Random random)
     {
         var at = random.Next(from.Count);

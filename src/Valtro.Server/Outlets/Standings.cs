@@ -37,6 +37,8 @@ internal sealed class Standing(string key)
     private long begun;
     private long looks;
     private long taken;
+    // Up to when what was read may be of revisions there are not any more; what was on disk when this was first looked up may be.
+    private long setBackAt = -1;
 
     /// <summary>The link.</summary>
     public string Key => key;
@@ -93,6 +95,10 @@ internal sealed class Standing(string key)
         {
             if (look.Number < taken)
                 return;
+            if (begun == 0)
+                Volatile.Write(ref setBackAt, 0);
+            else if (state is { } before && (found is null || found.Id != before.Id || found.Revision < before.Revision))
+                Volatile.Write(ref setBackAt, Environment.TickCount64);
             (taken, begun, state) = (look.Number, look.At, found);
             if (look.Doubts == Doubts)
                 doubt = (int)Doubt.None;
@@ -101,14 +107,14 @@ internal sealed class Standing(string key)
 
     /// <summary>
     /// Whether an answer is of the publication that was at this link before, or of a revision there is not: the database may have been
-    /// restored from a backup, and another state get its number. What was read after the state was asked for may be younger than that.
+    /// restored from a backup, and another state get its number. What was read since then may be younger than the state.
     /// </summary>
     /// <param name="rendered">The answer.</param>
     /// <param name="now">What was found.</param>
     public bool IsOfOther(Rendered rendered, PublicationState now) =>
         rendered.PublicationId != now.Id
         || (rendered.Revision == now.Revision && rendered.RevisedAt is { } at && at != now.ChangedAt)
-        || (rendered.Revision > now.Revision && rendered.ReadAt < AskedAt);
+        || (rendered.Revision > now.Revision && rendered.ReadAt <= Volatile.Read(ref setBackAt));
 
     /// <summary>Takes what was known when its bytes were kept on disk; it is looked up when there is a database.</summary>
     internal void TakeOld(PublicationState known)
