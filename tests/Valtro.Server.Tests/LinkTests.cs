@@ -60,21 +60,22 @@ public sealed class LinkTests(Cluster cluster) : IAsyncLifetime
     {
         var client = await server.SignedInAsync();
         var calendar = await client.NewCalendarAsync("Many links");
+        await using var db = new Npgsql.NpgsqlConnection(server.Database);
+        // One that the database does not take for a reason of its own.
+        await db.ExecuteAsync("alter table link_check add check (address not like '%?1')");
         for (var i = 0; i < 3; i++)
         {
             var facts = new { links = new[] { new { kind = "more", label = "", address = $"https://ropes.example/open?{i}" } } };
             await client.PostAsync("/api/events", new { calendarId = calendar.Text("id"), title = $"Rope sale {i}", place = "", description = "", timing = AllDay("2026-12-12", "2026-12-12"), facts });
         }
-        await using var db = new Npgsql.NpgsqlConnection(server.Database);
-        // As it could be kept before, longer than any index takes; and one that the database does not take for a reason of its own.
+        // As it could be kept before, longer than any index takes.
         var random = new Random(3);
         var longer = string.Concat(Enumerable.Range(0, 9_000).Select(_ => (char)('a' + random.Next(26))));
         await db.ExecuteAsync("""update event set facts = jsonb_set(facts, '{links,0,address}', to_jsonb('https://ropes.example/' || @longer)) where title = 'Rope sale 0'""", new { longer });
-        await db.ExecuteAsync("alter table link_check add check (address not like '%?1')");
         var keeper = server.Services.GetServices<Jobs.IJob>().OfType<LinkKeeper>().Single();
         var failed = await Assert.ThrowsAsync<AggregateException>(() => keeper.RunAsync(TestContext.Current.CancellationToken));
         Assert.Single(failed.InnerExceptions);
-        Assert.Equal(["https://ropes.example/open?2"], await db.QueryAsync<string>("select address from link_check where address like '%open?%'"));
+        Assert.Equal(["https://ropes.example/open?2"], await db.QueryAsync<string>("select address from link_check where address like '%open?1' or address like '%open?2'"));
     }
 
     [Fact]

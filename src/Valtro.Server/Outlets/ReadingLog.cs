@@ -17,7 +17,7 @@ namespace Valtro.Server.Outlets;
 /// Notes who reads, beside the request's path: what is noted waits in memory, is added up, and written every few seconds.
 /// An address never leaves memory; what is kept of it is a hash under a salt that is thrown away after the day.
 /// </summary>
-internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<ReadingLog> log) : IJob, IDisposable
+internal sealed class ReadingLog(Readings readings, IClock clock) : IJob, IDisposable
 {
     private const int MaxAtOnce = 20_000;
     private const int SheetSize = 1_000;
@@ -85,16 +85,19 @@ internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<Readin
     }
 
     /// <summary>Writes down what was noted so far.</summary>
-    public async Task WriteAsync()
+    /// <exception cref="AggregateException">It cannot be, of some schools; it is tried again.</exception>
+    public Task WriteAsync() => WriteOfAsync(null);
+
+    /// <summary>The same of one school, as far as it can be now.</summary>
+    public async Task CountAsync(Guid schoolId)
     {
-        await turn.WaitAsync();
         try
         {
-            await WriteWaitingAsync();
+            await WriteOfAsync(schoolId);
         }
-        finally
+        catch (AggregateException error) when (!DatabaseAwayException.Is(error))
         {
-            turn.Release();
+            // Told when it is tried again.
         }
     }
 
@@ -134,25 +137,40 @@ internal sealed class ReadingLog(Readings readings, IClock clock, ILogger<Readin
             ArrayPool<Noted>.Shared.Return(notes, clearArray: true);
     }
 
-    private async Task WriteWaitingAsync()
+    private async Task WriteOfAsync(Guid? only)
     {
-        AddUp();
-        foreach (var ofSchool in heard.GroupBy(h => h.Value.State.SchoolId).ToList())
+        await turn.WaitAsync();
+        try
         {
-            try
-            {
-                await readings.AddAsync(ofSchool.Key, await TallyAsync(ofSchool.Key, ofSchool));
-            }
-            // What cannot be counted for one school keeps nothing of the others from being counted. It is tried again while there is room.
-            catch (Exception error) when (!DatabaseAwayException.Is(error))
-            {
-                log.LogError(error, "What was read of the publications of {School} could not be counted.", ofSchool.Key);
-                if (heard.Count < MaxAtOnce / 2)
-                    continue;
-            }
-            foreach (var (written, _) in ofSchool)
-                heard.Remove(written);
+            AddUp();
+            await Each.DoAsync(heard.GroupBy(h => h.Value.State.SchoolId).Where(g => only is null || g.Key == only).ToList(), WriteNowAsync);
         }
+        finally
+        {
+            turn.Release();
+        }
+    }
+
+    private async Task WriteNowAsync(IGrouping<Guid, KeyValuePair<Same, Sum>> ofSchool)
+    {
+        // What cannot be counted waits while there is room: what the others say needs it, too.
+        var mayWait = heard.Count < MaxAtOnce / 2;
+        try
+        {
+            await readings.AddAsync(ofSchool.Key, await TallyAsync(ofSchool.Key, ofSchool));
+        }
+        catch (Exception error) when (!mayWait && !DatabaseAwayException.Is(error))
+        {
+            Forget(ofSchool);
+            throw;
+        }
+        Forget(ofSchool);
+    }
+
+    private void Forget(IEnumerable<KeyValuePair<Same, Sum>> read)
+    {
+        foreach (var (key, _) in read)
+            heard.Remove(key);
     }
 
     private async Task<Dictionary<ReadingKey, ReadingTally>> TallyAsync(Guid schoolId, IEnumerable<KeyValuePair<Same, Sum>> read)

@@ -119,7 +119,7 @@ internal static class ProofEndpoints
         publications.MapGet("/{id:guid}/readings", async (Guid id, Caller caller, Store.Publications store, Readings readings, ReadingLog log, MailReaders mailReaders, IClock clock) =>
         {
             var publication = await FindAsync(id, caller, store);
-            await log.WriteAsync();
+            await log.CountAsync(caller.SchoolId);
             var today = clock.GetCurrentInstant().InUtc().Date;
             var sums = await readings.SumsAsync(caller.SchoolId, id, today.PlusDays(1 - LogDays), publication.Revision);
             // What a page asks for by itself is a part of reading it.
