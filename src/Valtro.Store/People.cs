@@ -75,10 +75,11 @@ public sealed class People(Connections db)
         return await connection.ExecuteScalarAsync<string?>("select board::text from person where id = @id", new { id });
     }
 
+    /// <summary>Keeps how somebody has the board, part by part: what is not said stays.</summary>
     public async Task KeepBoardAsync(Guid schoolId, Guid id, string board)
     {
         await using var connection = await db.OpenAsync(schoolId);
-        await connection.ExecuteAsync("update person set board = @board::jsonb where id = @id", new { id, board });
+        await connection.ExecuteAsync("update person set board = coalesce(board, '{}') || @board::jsonb where id = @id", new { id, board });
     }
 
     /// <summary>Ends a session; what is open in it hears of that.</summary>

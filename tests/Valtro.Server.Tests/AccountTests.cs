@@ -219,7 +219,7 @@ public sealed class AccountTests(ServerFixture fixture) : IClassFixture<ServerFi
         // What is refused, read or only computed is no change.
         await marit.PutAsJsonAsync($"/api/calendars/{calendar.Text("id")}/reach", new { members = "nothing", linkHolders = "nothing", everyone = "nothing", version = 77 }).ProblemAsync(409, "stale_version");
         await marit.PostAsync("/api/rule", new { text = "FREQ=DAILY" });
-        await marit.PutAsJsonAsync("/api/me/board", new { });
+        await marit.PatchAsJsonAsync("/api/me/board", new { });
 
         var log = await marit.GetJsonAsync("/api/audit");
         var entries = log["entries"]!.AsArray().Select(e => (e!["person"]?.GetValue<string>(), e.Text("action"), e["about"]?.GetValue<string>())).ToList();

@@ -91,7 +91,7 @@ public sealed class AuthorisationTests(ServerFixture fixture) : IClassFixture<Se
         yield return School("GET /api/templates", Who.Member);
         yield return School("GET /api/publications", Who.Member);
         yield return School("GET /api/me/board", Who.Member);
-        yield return School("PUT /api/me/board", Who.Member, body: new { });
+        yield return School("PATCH /api/me/board", Who.Member, body: new { });
         yield return School("POST /api/me/undo", Who.Member);
         yield return School("POST /api/me/redo", Who.Member);
         yield return School("GET /api/typed", Who.Member, "/api/typed?text=fri&near=2046-03-03");

@@ -121,10 +121,15 @@ public sealed class FactsTests(ServerFixture fixture) : IClassFixture<ServerFixt
     {
         var (marit, owen) = (await server.SignedInAsync(), await server.SignedInAsync("owen.tarbell@lanternfell.example"));
         var id = Guid.NewGuid();
-        Assert.Equal(HttpStatusCode.NoContent, (await marit.PutAsJsonAsync("/api/me/board", new { form = "hours", days = 5, groups = new[] { new { name = "Mine", calendarIds = new[] { id } } }, folded = new[] { id } })).StatusCode);
+        Assert.Equal(HttpStatusCode.NoContent, (await marit.PatchAsJsonAsync("/api/me/board", new { form = "hours", days = 5, groups = new[] { new { name = "Mine", calendarIds = new[] { id } } }, folded = new[] { id } })).StatusCode);
         var kept = await marit.GetJsonAsync("/api/me/board");
         Assert.Equal(("hours", "Mine"), (kept.Text("form"), kept["groups"]![0]!.Text("name")));
         Assert.Null((await owen.GetJsonAsync("/api/me/board"))["form"]);
-        await marit.PutAsJsonAsync("/api/me/board", new { hidden = Enumerable.Range(0, 1001).Select(_ => id) }).ProblemAsync(422, "too_many_parts");
+        // What another screen of hers chose stays.
+        await marit.PatchAsJsonAsync("/api/me/board", new { hidden = new[] { id } });
+        await marit.PatchAsJsonAsync("/api/me/board", new { form = "list", folded = Array.Empty<Guid>() });
+        kept = await marit.GetJsonAsync("/api/me/board");
+        Assert.Equal(("list", 5, 0, 1, "Mine"), (kept.Text("form"), kept.Number("days"), kept["folded"]!.AsArray().Count, kept["hidden"]!.AsArray().Count, kept["groups"]![0]!.Text("name")));
+        await marit.PatchAsJsonAsync("/api/me/board", new { hidden = Enumerable.Range(0, 1001).Select(_ => id) }).ProblemAsync(422, "too_many_parts");
     }
 }

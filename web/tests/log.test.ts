@@ -20,7 +20,7 @@ const UNLOGGED = [
   'post sources sorting try',
   'post rule',
   'post school-years plan',
-  'put me board',
+  'patch me board',
   'put me settings',
   'post session',
   'post first-run',

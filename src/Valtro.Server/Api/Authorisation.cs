@@ -98,7 +98,7 @@ internal sealed class Authorisation(RequestDelegate next)
         administrator GET /api/mails
         member        GET /api/me/account
         member        GET /api/me/board
-        member        PUT /api/me/board
+        member        PATCH /api/me/board
         member        GET /api/me/data
         member        POST /api/me/email
         member        PUT /api/me/name

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using System.Text.Json;
+using System.Text.Json.Serialization;
 using Valtro.Server.Audit;
 using Valtro.Server.Sessions;
 
@@ -20,14 +21,15 @@ internal static class BoardSettingsEndpoints
 {
     private const int MaxRows = 1000;
 
-    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web);
+    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
 
     public static void MapBoardSettings(this IEndpointRouteBuilder api)
     {
         api.MapGet("/me/board", async (ClaimsPrincipal user, Store.People people) =>
             await people.BoardAsync(user.SchoolId(), user.PersonId()) is { } text ? JsonSerializer.Deserialize<BoardSettingsDto>(text, Json)! : new BoardSettingsDto());
 
-        api.MapPut("/me/board", async (BoardSettingsDto settings, ClaimsPrincipal user, Store.People people) =>
+        // What is not said stays as it is: another screen of the person may have chosen it meanwhile.
+        api.MapPatch("/me/board", async (BoardSettingsDto settings, ClaimsPrincipal user, Store.People people) =>
         {
             var rows = (settings.Groups ?? []).Sum(g => 1 + (g.CalendarIds?.Count ?? 0)) + (settings.Folded?.Count ?? 0) + (settings.Hidden?.Count ?? 0);
             if (rows > MaxRows || (settings.Groups ?? []).Any(g => g.Name is null or { Length: > 100 }) || settings.Form is { Length: > 20 })

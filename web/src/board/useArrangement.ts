@@ -12,7 +12,8 @@ export const useBoardSettings = (): BoardSettings | undefined =>
 
 const BOARD: Personal<BoardSettings> = {
   known: (queries) => queries.getQueryData<BoardSettings>(KEY),
-  keep: (all) => api.keepBoardSettings(all),
+  // What another screen of the person has chosen meanwhile stays.
+  keep: (_, chosen) => api.keepBoardSettings(chosen),
   show: (queries, change) => queries.setQueryData<BoardSettings>(KEY, (now) => now && { ...now, ...change }),
 };
 

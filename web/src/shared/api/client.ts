@@ -278,7 +278,7 @@ export const api = {
   boardChanged: (from: string, to: string, change: string[]) =>
     unwrap(client.GET('/api/board/changed', { params: { query: { from, to, change } } })),
   boardSettings: () => unwrap(client.GET('/api/me/board')),
-  keepBoardSettings: (body: BoardSettings) => unwrap(client.PUT('/api/me/board', { body, keepalive: true })),
+  keepBoardSettings: (body: Partial<BoardSettings>) => unwrap(client.PATCH('/api/me/board', { body, keepalive: true })),
   zones: () => unwrap(client.GET('/api/zones')),
 
   addCalendar: (body: CalendarInput) => unwrap(client.POST('/api/calendars', { body })),

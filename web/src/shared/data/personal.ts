@@ -3,7 +3,8 @@ import type { QueryClient } from '@tanstack/react-query';
 /** What a person chose for themselves of one kind: how it is known here, kept by the server, and shown. */
 export interface Personal<T extends object> {
   known: (queries: QueryClient) => T | undefined;
-  keep: (all: T) => Promise<unknown>;
+  /** Keeps all of it, or what was chosen alone. */
+  keep: (all: T, chosen: Partial<T>) => Promise<unknown>;
   show: (queries: QueryClient, change: Partial<T>) => unknown;
 }
 
@@ -32,7 +33,7 @@ export const choose = async <T extends object>(
   const all = { ...before?.change, ...change({ ...known, ...before?.change }) };
   const kept = (before?.kept ?? Promise.resolve())
     .catch(() => undefined)
-    .then(() => personal.keep({ ...known, ...all }));
+    .then(() => personal.keep({ ...known, ...all }, all));
   const own = { change: all, kept } as Going<never>;
   mine.set(personal, own);
   await Promise.all([
