@@ -23,6 +23,19 @@ public sealed class NeverDarkTests(Cluster cluster)
         return (client, calendar, await client.PublishAsync(key, calendar));
     }
 
+    /// <summary>What a server that is gone by then had on disk of a publication, and the calendar it shows.</summary>
+    private static async Task<(JsonNode Calendar, List<KeptFile> Found)> KeptOnDiskAsync(string database, string key)
+    {
+        await using var before = new Server(database) { Settings = { ["KEPT"] = Folder() } };
+        var (_, calendar, _) = await PublishedAsync(before, key);
+        await WarmAsync(before, key);
+        var found = new List<KeptFile>();
+        await foreach (var file in before.Services.GetRequiredService<KeptFiles>().ReadAllAsync())
+            found.Add(file);
+        Assert.Equal(Outlets.Length, found.Count);
+        return (calendar, found);
+    }
+
     private static async Task WarmAsync(Server server, string key)
     {
         foreach (var outlet in Outlets)
@@ -406,16 +419,8 @@ public sealed class NeverDarkTests(Cluster cluster)
     [InlineData("another")]
     public async Task What_was_on_disk_is_right_for_nobody_between_a_look_at_a_restored_database_and_its_being_sorted(string why)
     {
-        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
-        var found = new List<KeptFile>();
-        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
-        {
-            await PublishedAsync(before, "between");
-            await WarmAsync(before, "between");
-            await foreach (var file in before.Services.GetRequiredService<KeptFiles>().ReadAllAsync())
-                found.Add(file);
-        }
-        Assert.Equal(Outlets.Length, found.Count);
+        var database = await cluster.CreateDatabaseAsync();
+        var (_, found) = await KeptOnDiskAsync(database, "between");
         await using var server = new Server(database);
         await Eventually.TrueAsync(() => server.Services.GetRequiredService<ChangeFeed>().IsHearing);
         var shelf = server.Services.GetRequiredService<Shelf>();
@@ -442,17 +447,8 @@ public sealed class NeverDarkTests(Cluster cluster)
     [InlineData("doubted")]
     public async Task What_is_found_on_disk_after_its_link_was_looked_up_is_sorted_as_what_was_there_before(string why)
     {
-        var (database, kept) = (await cluster.CreateDatabaseAsync(), Folder());
-        var found = new List<KeptFile>();
-        JsonNode calendar;
-        await using (var before = new Server(database) { Settings = { ["KEPT"] = kept } })
-        {
-            (_, calendar, _) = await PublishedAsync(before, "late");
-            await WarmAsync(before, "late");
-            await foreach (var file in before.Services.GetRequiredService<KeptFiles>().ReadAllAsync())
-                found.Add(file);
-        }
-        Assert.Equal(Outlets.Length, found.Count);
+        var database = await cluster.CreateDatabaseAsync();
+        var (calendar, found) = await KeptOnDiskAsync(database, "late");
         await using var server = new Server(database);
         var (standings, shelf) = (server.Services.GetRequiredService<Standings>(), server.Services.GetRequiredService<Shelf>());
         if (why == "another")
